@@ -1,0 +1,99 @@
+#pragma once
+
+#include "nuvat/batch/batch.h"
+#include "nuvat/core/base/error.h"
+
+#include <cstdint>
+#include <string>
+#include <variant>
+#include <vector>
+
+namespace nuvat {
+
+/// One item of the batch before and after an edit; absent when the item did not exist.
+template <class Key, class T> struct ItemChange {
+    Key key{};
+    std::optional<T> before;
+    std::optional<T> after;
+};
+struct WholeBatch { // the key of items that exist once
+    auto operator<=>(const WholeBatch&) const = default;
+};
+using InfoChange = ItemChange<WholeBatch, BatchInfo>;
+using MethodChange = ItemChange<WholeBatch, Method>;
+using ReadingChange = ItemChange<int, Reading>;
+using PlaceChange = ItemChange<Place, Assignment>;
+struct LevelKey {
+    int number = 0;
+};
+struct QcKey {
+    int number = 0;
+};
+struct SampleKey {
+    int number = 0;
+};
+using LevelChange = ItemChange<LevelKey, Level>;
+using QcChange = ItemChange<QcKey, QcSample>;
+using SampleChange = ItemChange<SampleKey, Sample>;
+using ExclusionChange = ItemChange<Place, Exclusion>;
+using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
+                            ExclusionChange>;
+
+/// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
+struct Command {
+    std::string label;           ///< "Weighting none → 1/y²", as shown in the history
+    std::string reason;          ///< for exclusions; else empty
+    std::int64_t timeMillis = 0; ///< when it was made; set by Document
+    std::vector<Change> changes; ///< empty: nothing to do
+};
+
+/// Puts every `after` (or, for an undo, every `before`) in place.
+void applyChanges(Batch& batch, const Command& command, bool isUndo);
+
+/// In which order places are counted.
+enum class Direction { Across, Down };
+
+/// A series of levels in words that cannot be misread.
+struct Series {
+    double first = 0;     ///< concentration of S1, > 0
+    bool isDivided = true; ///< each next level is the one before divided by `factor`, else multiplied
+    double factor = 2;    ///< > 1
+    int levels = 0;       ///< how many, 1 to 48
+};
+/// Concentrations of the series, S1 first. @return series.first, series.factor, series.levels on a value out of range
+Result<std::vector<double>> seriesConcentrations(const Series& series);
+
+// Each of the following looks at the batch and returns the command that does it, without doing it. A command without
+// changes means that the batch already is as wanted.
+
+/// Gives the places a role; standards, QCs and unknowns are counted up from the first free number every `replicates`
+/// places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears.
+/// @return layout.replicates when replicates < 1, layout.place when a place is not on the plate
+Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
+                           Direction direction);
+/// The same for all places that are still empty ("fill the rest").
+Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction);
+/// Sets the concentrations of S1, S2, … from a series.
+Result<Command> setSeries(const Batch& batch, const Series& series);
+/// @return layout.concentration when it is negative or not finite
+Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration);
+/// @return layout.concentration when the nominal is not above 0
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc);
+/// @return layout.dilution when the dilution factor is not above 0
+Result<Command> setSample(const Batch& batch, int number, const Sample& sample);
+/// Names the unknowns from `first` on from a pasted column, one a line; a second column, when it is a number, is the
+/// dilution factor. @return layout.names-empty, layout.names-too-many (more lines than unknowns)
+Result<Command> pasteSampleNames(const Batch& batch, int first, const std::string& text);
+/// Leaves places out of the calculation. @return exclusion.reason when the reason is empty
+Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& places, const std::string& reason,
+                              std::int64_t timeMillis);
+Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places);
+/// @param label what changed, for the history; an own sentence is made when it is empty
+Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});
+Result<Command> setTitle(const Batch& batch, const std::string& title);
+/// Takes a reading in and uses it; a plate of another size takes its size when the layout still is empty.
+/// @return import.plate-size when the layout has another size
+Result<Command> addReading(const Batch& batch, Reading reading);
+Result<Command> useReading(const Batch& batch, int key);
+
+} // namespace nuvat

@@ -1,0 +1,154 @@
+#pragma once
+
+#include "nuvat/batch/batch.h"
+#include "nuvat/core/stats/descriptive.h"
+
+namespace nuvat {
+
+/// Why a place does or does not take part.
+enum class PlaceState {
+    Used,
+    Excluded,  ///< by a person, with a reason
+    Unusable,  ///< its text is no number
+    NotRead,   ///< the reading has nothing for it, or there is no reading
+    Empty,     ///< no role
+};
+
+/// One place after blank correction.
+struct PlaceValue {
+    PlaceState state = PlaceState::Empty;
+    std::optional<double> raw;      ///< as read
+    std::optional<double> response; ///< minus the blank, when the method subtracts it
+};
+
+/// The blank of the plate.
+struct BlankValue {
+    Description description; ///< of the included blanks' raw readings
+    double subtracted = 0;   ///< what is subtracted: the mean, or 0
+    std::optional<double> se; ///< SD/sqrt(n); absent with fewer than two blanks
+};
+
+/// Replicates that belong together, in the response.
+struct GroupValue {
+    Assignment group;
+    std::vector<Place> places;
+    Description response; ///< of the used places
+};
+
+/// One standard on the curve.
+struct StandardValue {
+    Place place;
+    int level = 0;
+    double x = 0;
+    double y = 0;
+    bool isUsed = false; ///< in the fit
+    std::optional<double> normalisedWeight;
+    std::optional<double> fitted;
+    std::optional<double> backCalculated;
+    std::optional<double> errorPercent; ///< 100*(back-calculated - x)/x; none at x = 0
+};
+
+/// One level of the standards as the criteria see it.
+struct LevelValue {
+    int number = 0;
+    std::optional<double> x;
+    Description response;               ///< used replicates
+    std::optional<double> backCalculated; ///< mean of the replicates' back-calculated concentrations
+    std::optional<double> errorPercent;
+    double limitPercent = 0;            ///< that applies to it
+    bool isWithin = false;
+};
+
+/// How a result stands.
+enum class ResultStatus {
+    Reported,   ///< inside the range
+    BelowRange, ///< below LLOQ
+    AboveRange, ///< above ULOQ
+    BelowCurve, ///< beyond the curve at the low end
+    AboveCurve, ///< beyond the curve at the high end
+    NotDefined, ///< no usable replicate, or no curve
+};
+std::string_view name(ResultStatus status); ///< "reported", "below-range", …: stable, for files
+
+/// One replicate of a QC or an unknown.
+struct ReplicateResult {
+    Place place;
+    PlaceState state = PlaceState::Empty;
+    std::optional<double> response;
+    ReadOff readOff; ///< of this replicate alone, before dilution
+};
+
+/// A QC or an unknown.
+struct SampleResult {
+    Assignment group;
+    std::vector<ReplicateResult> replicates;
+    Description response;
+    Description concentration; ///< of the replicates' read-offs, before dilution
+    ReadOff readOff;           ///< mean of the replicates, before dilution
+    double dilution = 1;
+    ResultStatus status = ResultStatus::NotDefined;
+    std::optional<double> result; ///< read-off times dilution; only when reported
+    std::optional<double> low;    ///< limits of its interval
+    std::optional<double> high;
+    std::optional<double> nominal;         ///< QC
+    std::optional<double> recoveryPercent; ///< QC
+    bool needsReview = false;              ///< a criterion asks for a look at this sample
+    std::string remark;                    ///< why, or what is missing, as a sentence
+};
+
+/// Range of the curve: lowest and highest level that meet the criteria without a failing level between.
+struct Range {
+    std::optional<double> lloq;
+    std::optional<double> uloq;
+};
+
+enum class Outcome { Pass, Review, Fail, NotApplicable };
+std::string_view name(Outcome outcome); ///< "pass", "review", "fail", "not-applicable"
+
+/// One acceptance criterion with what was found.
+struct CriterionResult {
+    std::string key;       ///< stable: "levels-within", "r-squared", …
+    std::string title;     ///< "Levels within limits"
+    std::string limitText; ///< "at least 75 % of levels and 6 levels, ±20 % (±25 % at the ends)"
+    std::string foundText; ///< "6 of 7"
+    Outcome outcome = Outcome::NotApplicable;
+    double used = 0;        ///< found on a scale on which the limit is 1; for the bar
+    bool isFloor = false;   ///< the limit is a least value: used >= 1 is good
+    std::string where;      ///< which places, in words; empty when it passes
+    std::vector<Place> places; ///< the same places
+    std::string why;        ///< what the criterion is for, one sentence
+};
+
+/// Something that is missing or needs a person, with the place it is about.
+struct Problem {
+    std::string message; ///< a sentence: what is missing, where, what to do
+    std::vector<Place> places;
+};
+
+/// All that follows from a batch.
+struct Evaluation {
+    int rows = 0;
+    int columns = 0;
+    std::vector<PlaceValue> places; ///< rows*columns, row by row
+    BlankValue blank;
+    std::vector<GroupValue> groups; ///< standards, blanks, QCs, unknowns, by number
+    std::vector<StandardValue> standards;
+    std::vector<LevelValue> levels;
+    Fit fit;
+    Range range;
+    std::vector<SampleResult> results; ///< QCs, then unknowns
+    std::vector<CriterionResult> criteria;
+    Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
+    std::vector<Problem> problems;
+
+    const PlaceValue& at(Place place) const;
+    const GroupValue* group(Assignment group) const;
+    const SampleResult* result(Assignment group) const;
+    std::size_t countCriteria(Outcome outcome) const;
+};
+
+/// Computes everything that follows from the batch. Pure and deterministic: the same batch gives the same digits.
+/// Never throws for what a batch can hold: what is missing shows in `problems`, the fit's status and the results.
+Evaluation evaluate(const Batch& batch);
+
+} // namespace nuvat

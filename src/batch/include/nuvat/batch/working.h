@@ -1,0 +1,57 @@
+#pragma once
+
+#include "nuvat/batch/evaluation.h"
+
+namespace nuvat {
+
+/// One step from the raw reading to the reported value.
+struct WorkingStep {
+    std::string title;            ///< "Blank, mean of H1 and H2"
+    std::vector<std::string> lines; ///< "− 0.0625"
+    bool isResult = false;        ///< lines are what the step gave (shown bold) rather than what it used
+};
+
+/// A criterion as far as it concerns what is selected.
+struct WorkingCheck {
+    std::string title;
+    std::string found;
+    Outcome outcome = Outcome::NotApplicable;
+};
+
+/// How a number came about.
+struct Working {
+    std::string title;    ///< "U07"
+    std::string subtitle; ///< "Cloudy juice, tank 3 · wells A5, A6"
+    std::vector<WorkingStep> steps;
+    std::vector<WorkingCheck> checks;
+};
+
+/// Working of a replicate group: a sample from its raw readings to the reported value, a standard to its
+/// back-calculated error, the blank to what is subtracted. Numbers use '.' and the real minus sign.
+Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment group);
+/// Working of one place, from where it stands in the file.
+Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place);
+
+/// "0.9604 µg/L" with the figures its interval supports.
+std::string concentrationText(const ReadOff& readOff);
+/// "31.6 to 35.3", factor applied, with the figures the interval supports; empty when there is none.
+std::string intervalText(double x, double low, double high, double factor = 1);
+/// x*factor with the figures the interval supports.
+std::string valueText(double x, double low, double high, double factor = 1);
+/// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not defined".
+std::string resultText(const SampleResult& result, const Range& range);
+/// One word for the status of a result: "Pass", "Review", "Below", "Above", "No result".
+std::string statusWord(const SampleResult& result);
+
+/// The curve solved for concentration, as a formula in plain text.
+std::string inverseFormula(Model model);
+/// The model as a formula in plain text.
+std::string modelFormula(Model model);
+/// Name of a model as people say it: "4PL logistic".
+std::string modelTitle(Model model);
+/// "none", "1/x", "1/x²", …
+std::string weightingTitle(Weighting weighting);
+/// What a parameter means: "a, response at zero".
+std::string parameterTitle(Model model, std::size_t index);
+
+} // namespace nuvat

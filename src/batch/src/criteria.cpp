@@ -1,0 +1,333 @@
+#include "criteria.h"
+
+#include "nuvat/core/base/number.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+/// Percent of a limit: whole numbers stay whole.
+std::string limitPercent(double value) {
+    std::string text = formatDecimals(value, 1);
+    if (text.ends_with(".0")) {
+        text.resize(text.size() - 2);
+    }
+    return text + " %";
+}
+
+std::string standardText(const Batch& batch, const LevelValue& level) {
+    return shortName(batch, {Role::Standard, level.number});
+}
+
+std::string joined(const std::vector<std::string>& parts) {
+    std::string text;
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+        if (i == 3 && parts.size() > 4) {
+            return text + " and " + std::to_string(parts.size() - i) + " more";
+        }
+        text += (i == 0 ? "" : ", ") + parts[i];
+    }
+    return text;
+}
+
+void addPlaces(const Evaluation& evaluation, Assignment group, std::vector<Place>& places) {
+    if (const GroupValue* value = evaluation.group(group)) {
+        places.insert(places.end(), value->places.begin(), value->places.end());
+    }
+}
+
+std::string signedPercent(double value) { return (value > 0 ? "+" : "") + formatPercent(value); }
+
+/// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
+bool counts(const LevelValue& level) { return level.x && *level.x > 0 && level.response.n > 0; }
+
+CriterionResult levelsWithin(const Batch& batch, const Evaluation& evaluation) {
+    const CriteriaLimits& limits = batch.method.limits;
+    CriterionResult out;
+    out.key = "levels-within";
+    out.title = "Levels within limits";
+    out.limitText = "at least " + limitPercent(limits.levelsWithin) + " of levels and " +
+                    std::to_string(limits.levelsAtLeast) + " levels, ±" + limitPercent(limits.backCalculated) + " (±" +
+                    limitPercent(limits.backCalculatedAtEnds) + " at the ends)";
+    out.why = "A curve can be used only where it gives the standards back; too few levels within limits mean that it "
+              "is not the right curve for these standards.";
+    out.isFloor = true;
+    int total = 0;
+    int within = 0;
+    std::vector<std::string> outside;
+    for (const LevelValue& level : evaluation.levels) {
+        if (!counts(level)) {
+            continue;
+        }
+        ++total;
+        if (level.isWithin) {
+            ++within;
+            continue;
+        }
+        outside.push_back(standardText(batch, level) +
+                          (level.errorPercent ? " " + signedPercent(*level.errorPercent) : " cannot be read off"));
+        addPlaces(evaluation, {Role::Standard, level.number}, out.places);
+    }
+    if (total == 0 || !evaluation.fit.isUsable()) {
+        return out;
+    }
+    out.foundText = std::to_string(within) + " of " + std::to_string(total);
+    const double share = 100.0 * within / total / limits.levelsWithin;
+    const double number = static_cast<double>(within) / std::max(limits.levelsAtLeast, 1);
+    out.used = std::min(share, number);
+    out.outcome = out.used >= 1 ? Outcome::Pass : Outcome::Fail;
+    out.where = joined(outside);
+    return out;
+}
+
+CriterionResult worstLevel(const Batch& batch, const Evaluation& evaluation) {
+    const CriteriaLimits& limits = batch.method.limits;
+    CriterionResult out;
+    out.key = "worst-level";
+    out.title = "Worst back-calculated level";
+    out.limitText =
+        "±" + limitPercent(limits.backCalculated) + " (±" + limitPercent(limits.backCalculatedAtEnds) + " at the ends)";
+    out.why = "It shows how far the curve is from the level it fits worst; levels outside narrow the range.";
+    const LevelValue* worst = nullptr;
+    for (const LevelValue& level : evaluation.levels) {
+        if (!counts(level) || !level.errorPercent) {
+            continue;
+        }
+        const double used = std::abs(*level.errorPercent) / level.limitPercent;
+        if (worst == nullptr || used > out.used) {
+            worst = &level;
+            out.used = used;
+        }
+    }
+    if (worst == nullptr) {
+        return out;
+    }
+    out.foundText = signedPercent(*worst->errorPercent);
+    out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Review;
+    if (out.outcome != Outcome::Pass) {
+        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + batch.method.unit;
+        addPlaces(evaluation, {Role::Standard, worst->number}, out.places);
+    }
+    return out;
+}
+
+CriterionResult fitCriterion(const Batch& batch, const Evaluation& evaluation) {
+    CriterionResult out;
+    out.key = "r-squared";
+    out.title = "Fit, R²";
+    out.isFloor = true;
+    out.limitText = "at least " + formatDecimals(batch.method.limits.rSquared, 3);
+    out.why = "It catches a curve that has little to do with its standards; it says nothing on how well a curve gives "
+              "concentrations back, which the levels do.";
+    if (!evaluation.fit.rSquared) {
+        if (!evaluation.levels.empty() && batch.reading() != nullptr) {
+            out.outcome = Outcome::Fail;
+            out.foundText = "no curve";
+            out.where = evaluation.fit.message;
+        }
+        return out;
+    }
+    const double r2 = *evaluation.fit.rSquared;
+    const double limit = batch.method.limits.rSquared;
+    // The bar counts what is missing to 1, so that 0.999 and 0.99 look as different as they are.
+    out.foundText = formatDecimals(r2, 4);
+    out.outcome = r2 >= limit ? Outcome::Pass : Outcome::Fail;
+    out.used = r2 >= limit ? 1 + 0.6 * (r2 - limit) / std::max(1 - limit, 1e-12) : std::max(0.0, r2 / limit) * 0.97;
+    return out;
+}
+
+CriterionResult standardCv(const Batch& batch, const Evaluation& evaluation) {
+    const double limit = batch.method.limits.standardCv;
+    CriterionResult out;
+    out.key = "standard-cv";
+    out.title = "Replicate CV of standards";
+    out.limitText = "at most " + limitPercent(limit);
+    out.why = "Replicates of one level that disagree by more than this put the level in doubt.";
+    std::vector<std::string> above;
+    double worst = -1;
+    for (const LevelValue& level : evaluation.levels) {
+        if (!counts(level) || !level.response.cvPercent) {
+            continue;
+        }
+        worst = std::max(worst, *level.response.cvPercent);
+        if (*level.response.cvPercent > limit) {
+            above.push_back(standardText(batch, level) + " " + formatPercent(*level.response.cvPercent));
+            addPlaces(evaluation, {Role::Standard, level.number}, out.places);
+        }
+    }
+    if (worst < 0) {
+        return out;
+    }
+    out.foundText = formatPercent(worst);
+    out.used = worst / limit;
+    out.outcome = above.empty() ? Outcome::Pass : Outcome::Review;
+    out.where = joined(above);
+    return out;
+}
+
+CriterionResult unknownCv(const Batch& batch, Evaluation& evaluation) {
+    const double limit = batch.method.limits.unknownCv;
+    CriterionResult out;
+    out.key = "unknown-cv";
+    out.title = "Replicate CV of unknowns";
+    out.limitText = "at most " + limitPercent(limit);
+    out.why = "Two replicates that disagree by more than this cannot both be right; the mean hides it.";
+    std::vector<std::string> above;
+    double worst = -1;
+    for (SampleResult& sample : evaluation.results) {
+        if (sample.group.role != Role::Unknown || !sample.concentration.cvPercent) {
+            continue;
+        }
+        // Outside the range a CV says little; the sample is not reported with a number anyway.
+        if (sample.status != ResultStatus::Reported) {
+            continue;
+        }
+        worst = std::max(worst, *sample.concentration.cvPercent);
+        if (*sample.concentration.cvPercent > limit) {
+            sample.needsReview = true;
+            sample.remark = "Replicate CV " + formatPercent(*sample.concentration.cvPercent) + " is above " +
+                            limitPercent(limit) + ".";
+            above.push_back(shortName(batch, sample.group) + " " + fullName(batch, sample.group));
+            addPlaces(evaluation, sample.group, out.places);
+        }
+    }
+    if (worst < 0) {
+        return out;
+    }
+    out.foundText = formatPercent(worst);
+    out.used = worst / limit;
+    out.outcome = above.empty() ? Outcome::Pass : Outcome::Review;
+    out.where = joined(above);
+    return out;
+}
+
+CriterionResult qcRecovery(const Batch& batch, const Evaluation& evaluation, const SampleResult& qc) {
+    const double limit = batch.method.limits.qcRecovery;
+    CriterionResult out;
+    out.key = "qc-" + std::to_string(qc.group.number);
+    out.title = shortName(batch, qc.group) + " recovery";
+    if (qc.nominal) {
+        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + batch.method.unit;
+    }
+    out.limitText = limitPercent(100 - limit);
+    out.limitText.resize(out.limitText.size() - 2);
+    out.limitText += " to " + limitPercent(100 + limit);
+    out.why = "A QC of known concentration that is not found again puts the whole batch in doubt.";
+    if (!qc.nominal) {
+        out.where = "The nominal concentration is not set; type it under Layout.";
+        addPlaces(evaluation, qc.group, out.places);
+        out.outcome = Outcome::Review;
+        out.foundText = "no nominal";
+        return out;
+    }
+    if (!evaluation.fit.isUsable()) {
+        return out;
+    }
+    if (!qc.recoveryPercent) {
+        out.outcome = Outcome::Fail;
+        out.foundText = "not read";
+        out.where = qc.remark.empty() ? "Its response is beyond the curve." : qc.remark;
+        addPlaces(evaluation, qc.group, out.places);
+        return out;
+    }
+    out.foundText = formatPercent(*qc.recoveryPercent);
+    out.used = std::abs(*qc.recoveryPercent - 100) / limit;
+    out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Fail;
+    if (out.outcome != Outcome::Pass) {
+        out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + batch.method.unit;
+        addPlaces(evaluation, qc.group, out.places);
+    }
+    return out;
+}
+
+CriterionResult replicatesUsable(const Batch& batch, Evaluation& evaluation) {
+    CriterionResult out;
+    out.key = "replicates";
+    out.title = "Replicates usable";
+    out.limitText = "every place that was read";
+    out.why = "A sample from fewer replicates than planned has a wider interval, and nothing to compare with when one "
+              "is left.";
+    std::vector<std::string> lost;
+    std::size_t places = 0;
+    std::size_t unusable = 0;
+    for (SampleResult& sample : evaluation.results) {
+        for (const ReplicateResult& replicate : sample.replicates) {
+            ++places;
+            if (replicate.state == PlaceState::Unusable || replicate.state == PlaceState::NotRead) {
+                ++unusable;
+                sample.needsReview = true;
+                lost.push_back(shortName(batch, sample.group) + " in " + wellName(replicate.place));
+                out.places.push_back(replicate.place);
+            }
+        }
+    }
+    if (places == 0 || batch.reading() == nullptr) {
+        return out;
+    }
+    out.foundText = std::to_string(places - unusable) + " of " + std::to_string(places);
+    out.isFloor = true;
+    out.used = static_cast<double>(places - unusable) / static_cast<double>(places);
+    out.outcome = unusable == 0 ? Outcome::Pass : Outcome::Review;
+    out.where = joined(lost);
+    return out;
+}
+
+} // namespace
+
+void judgeLevels(const Batch& batch, Evaluation& evaluation) {
+    const CriteriaLimits& limits = batch.method.limits;
+    std::vector<LevelValue*> ordered;
+    for (LevelValue& level : evaluation.levels) {
+        if (counts(level)) {
+            ordered.push_back(&level);
+        }
+    }
+    std::stable_sort(ordered.begin(), ordered.end(), [](const auto* l, const auto* r) { return *l->x < *r->x; });
+    for (LevelValue* level : ordered) {
+        const bool isEnd = level->x == ordered.front()->x || level->x == ordered.back()->x;
+        level->limitPercent = isEnd ? limits.backCalculatedAtEnds : limits.backCalculated;
+        level->isWithin = level->errorPercent && std::abs(*level->errorPercent) <= level->limitPercent;
+    }
+    // The longest run of levels that are within limits and agree among themselves; of equally long ones the lowest.
+    std::size_t bestLength = 0;
+    std::size_t length = 0;
+    for (std::size_t i = 0; i < ordered.size(); ++i) {
+        const bool cvOk =
+            !ordered[i]->response.cvPercent || *ordered[i]->response.cvPercent <= limits.standardCv;
+        length = ordered[i]->isWithin && cvOk ? length + 1 : 0;
+        if (length > bestLength) {
+            bestLength = length;
+            evaluation.range.lloq = ordered[i + 1 - length]->x;
+            evaluation.range.uloq = ordered[i]->x;
+        }
+    }
+}
+
+void applyCriteria(const Batch& batch, Evaluation& evaluation) {
+    auto& criteria = evaluation.criteria;
+    criteria.push_back(levelsWithin(batch, evaluation));
+    criteria.push_back(fitCriterion(batch, evaluation));
+    criteria.push_back(worstLevel(batch, evaluation));
+    criteria.push_back(standardCv(batch, evaluation));
+    criteria.push_back(unknownCv(batch, evaluation));
+    criteria.push_back(replicatesUsable(batch, evaluation));
+    for (const SampleResult& result : evaluation.results) {
+        if (result.group.role == Role::Qc) {
+            criteria.push_back(qcRecovery(batch, evaluation, result));
+        }
+    }
+    for (const CriterionResult& criterion : criteria) {
+        if (criterion.outcome == Outcome::NotApplicable) {
+            continue;
+        }
+        const bool isWorse = evaluation.verdict == Outcome::NotApplicable || criterion.outcome > evaluation.verdict;
+        if (isWorse) {
+            evaluation.verdict = criterion.outcome;
+        }
+    }
+}
+
+} // namespace nuvat

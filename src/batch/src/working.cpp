@@ -1,0 +1,434 @@
+#include "nuvat/batch/working.h"
+
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/distributions.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+constexpr int kResponseFigures = 4;
+
+std::string responseText(double value) { return formatFigures(value, kResponseFigures); }
+
+std::string placesText(const std::vector<Place>& places) {
+    std::string text;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        text += (i == 0 ? "" : i + 1 == places.size() ? " and " : ", ") + wellName(places[i]);
+    }
+    return text;
+}
+
+std::string stateText(const Batch& batch, Place place, const PlaceValue& value) {
+    switch (value.state) {
+    case PlaceState::Excluded: {
+        const auto found = batch.exclusions.find(place);
+        return "excluded: " + (found == batch.exclusions.end() ? std::string() : found->second.reason);
+    }
+    case PlaceState::Unusable:
+        return "unusable, no number";
+    case PlaceState::NotRead:
+        return "not read";
+    case PlaceState::Used:
+    case PlaceState::Empty:
+        break;
+    }
+    return {};
+}
+
+std::string withUnit(const std::string& text, const Batch& batch) {
+    return batch.method.unit.empty() || text.empty() ? text : text + " " + batch.method.unit;
+}
+
+void addRaw(const Batch& batch, const Evaluation& evaluation, const std::vector<Place>& places, Working& working) {
+    const Reading* reading = batch.reading();
+    if (reading == nullptr) {
+        working.steps.push_back({"No reading yet", {"Import a plate reading under Data."}, false});
+        return;
+    }
+    WorkingStep step;
+    step.title = reading->readName.empty() ? "Read" : "Read at " + reading->readName;
+    for (const Place place : places) {
+        const PlaceValue& value = evaluation.at(place);
+        const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
+        const std::string state = stateText(batch, place, value);
+        step.lines.push_back(wellName(place) + "  " + (well.text.empty() ? "–" : well.text) +
+                             (state.empty() ? "" : ", " + state));
+    }
+    working.steps.push_back(step);
+}
+
+void addBlank(const Batch& batch, const Evaluation& evaluation, Working& working) {
+    if (!batch.method.subtractsBlank) {
+        working.steps.push_back({"Blank", {"not subtracted (method)"}, false});
+        return;
+    }
+    std::vector<Place> used;
+    for (const Place place : batch.placesOf({Role::Blank, 0})) {
+        if (evaluation.at(place).state == PlaceState::Used) {
+            used.push_back(place);
+        }
+    }
+    if (used.empty()) {
+        working.steps.push_back({"Blank", {"none usable, nothing is subtracted"}, false});
+        return;
+    }
+    WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(used),
+                     {"\u2212 " + responseText(evaluation.blank.subtracted)},
+                     false};
+    if (evaluation.blank.se) {
+        step.lines.back() += " (SE " + formatFigures(*evaluation.blank.se, 2) + ")";
+    }
+    working.steps.push_back(step);
+}
+
+void addResponse(const Evaluation& evaluation, const GroupValue& group, Working& working) {
+    WorkingStep step{"Response", {}, true};
+    std::string line;
+    for (const Place place : group.places) {
+        const PlaceValue& value = evaluation.at(place);
+        if (value.state == PlaceState::Used) {
+            line += (line.empty() ? "" : " · ") + responseText(*value.response);
+        }
+    }
+    if (line.empty()) {
+        return;
+    }
+    step.lines.push_back(line);
+    if (group.response.cvPercent) {
+        step.lines.push_back("CV " + formatPercent(*group.response.cvPercent));
+    }
+    working.steps.push_back(step);
+}
+
+void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
+    WorkingStep each{modelTitle(batch.method.model) + " solved for concentration", {inverseFormula(batch.method.model)},
+                     false};
+    working.steps.push_back(each);
+    WorkingStep values{"Each replicate", {}, true};
+    for (const ReplicateResult& replicate : result.replicates) {
+        if (replicate.state != PlaceState::Used) {
+            continue;
+        }
+        const ReadOff& read = replicate.readOff;
+        values.lines.push_back(wellName(replicate.place) + "  " +
+                               (read.status == ReadOffStatus::Ok ? withUnit(concentrationText(read), batch)
+                                : read.status == ReadOffStatus::AboveCurve
+                                    ? "above the curve"
+                                    : read.status == ReadOffStatus::BelowCurve ? "below the curve" : "not defined"));
+    }
+    working.steps.push_back(values);
+    if (result.readOff.status != ReadOffStatus::Ok) {
+        return;
+    }
+    const ReadOff& read = result.readOff;
+    const double t = studentFactor(batch.method.confidence, evaluation.fit.df);
+    WorkingStep mean{result.response.n > 1 ? "Mean of " + std::to_string(result.response.n) : "Read off",
+                     {withUnit(concentrationText(read), batch)},
+                     true};
+    if (result.concentration.cvPercent) {
+        mean.lines.push_back("CV " + formatPercent(*result.concentration.cvPercent));
+    }
+    working.steps.push_back(mean);
+    working.steps.push_back({"Standard error from",
+                             {"readings " + formatFigures(read.seResponse, 2), "curve " + formatFigures(read.seCurve, 2),
+                              "blank " + formatFigures(read.seBlank, 2), "together " + formatFigures(*read.se, 2)},
+                             false});
+    working.steps.push_back({formatNumber(100 * batch.method.confidence) + " % interval, t = " + formatFigures(t, 4),
+                             {withUnit(intervalText(*read.x, *read.low, *read.high), batch)},
+                             true});
+}
+
+void addResult(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
+    WorkingStep step{result.group.role == Role::Unknown ? "Dilution × " + formatNumber(result.dilution) : "Recovery",
+                     {},
+                     true};
+    if (result.group.role == Role::Qc) {
+        if (result.recoveryPercent) {
+            step.lines = {formatPercent(*result.recoveryPercent) + " of " +
+                          withUnit(formatFigures(*result.nominal, 3), batch)};
+            working.steps.push_back(step);
+        }
+        return;
+    }
+    if (result.dilution < 1) {
+        step.title += " (pre-concentrated)";
+    }
+    step.lines.push_back(result.status == ResultStatus::Reported ? withUnit(resultText(result, evaluation.range), batch)
+                                                                : resultText(result, evaluation.range));
+    if (result.status == ResultStatus::Reported) {
+        step.lines.push_back(intervalText(*result.result, *result.low, *result.high));
+    }
+    working.steps.push_back(step);
+    if (result.status == ResultStatus::BelowRange || result.status == ResultStatus::AboveRange) {
+        working.steps.push_back({"Range of the curve",
+                                 {withUnit(formatFigures(*evaluation.range.lloq, 3) + " to " +
+                                               formatFigures(*evaluation.range.uloq, 3),
+                                           batch)},
+                                 false});
+    }
+    if (!result.remark.empty()) {
+        working.steps.push_back({"Remark", {result.remark}, false});
+    }
+}
+
+void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupValue& group, Working& working) {
+    const auto level = std::find_if(evaluation.levels.begin(), evaluation.levels.end(),
+                                    [&](const LevelValue& l) { return l.number == group.group.number; });
+    if (level == evaluation.levels.end()) {
+        return;
+    }
+    working.steps.push_back({"Nominal concentration",
+                             {level->x ? withUnit(formatFigures(*level->x, 4), batch) : "not set"},
+                             false});
+    WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(batch.method.weighting), {}, false};
+    WorkingStep back{"Back-calculated", {}, true};
+    for (const StandardValue& standard : evaluation.standards) {
+        if (standard.level != level->number) {
+            continue;
+        }
+        if (standard.normalisedWeight) {
+            weight.lines.push_back(wellName(standard.place) + "  " + formatFigures(*standard.normalisedWeight, 3));
+        }
+        std::string line = wellName(standard.place) + "  ";
+        line += standard.backCalculated ? withUnit(formatFigures(*standard.backCalculated, 4), batch)
+                                        : std::string("cannot be read off");
+        if (standard.errorPercent) {
+            line += ", " + std::string(*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent);
+        }
+        if (!standard.isUsed) {
+            line += ", not in the fit";
+        }
+        back.lines.push_back(line);
+    }
+    if (!weight.lines.empty()) {
+        if (evaluation.fit.zeroStandardWeighted && level->x == 0.0) {
+            weight.lines.emplace_back("a zero standard gets the weight of the lowest level");
+        }
+        working.steps.push_back(weight);
+    }
+    if (evaluation.fit.isUsable()) {
+        working.steps.push_back(back);
+    }
+    if (level->errorPercent) {
+        working.steps.push_back({"Level, mean of its replicates",
+                                 {std::string(*level->errorPercent > 0 ? "+" : "") + formatPercent(*level->errorPercent) +
+                                  (level->isWithin ? ", within ±" : ", outside ±") +
+                                  formatNumber(level->limitPercent) + " %"},
+                                 true});
+    }
+}
+
+void addChecks(const Evaluation& evaluation, const std::vector<Place>& places, Assignment group, Working& working) {
+    for (const CriterionResult& criterion : evaluation.criteria) {
+        const bool touches = std::any_of(criterion.places.begin(), criterion.places.end(), [&](Place p) {
+            return std::find(places.begin(), places.end(), p) != places.end();
+        });
+        const bool itsOwn = group.role == Role::Qc && criterion.key == "qc-" + std::to_string(group.number);
+        if (touches || itsOwn) {
+            working.checks.push_back({criterion.title, criterion.foundText, criterion.outcome});
+        }
+    }
+    const SampleResult* result = evaluation.result(group);
+    if (result != nullptr && group.role == Role::Unknown && result->status != ResultStatus::NotDefined) {
+        const bool inside = result->status == ResultStatus::Reported;
+        working.checks.push_back({"Inside range", inside ? "yes" : "no", inside ? Outcome::Pass : Outcome::Review});
+    }
+}
+
+} // namespace
+
+Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment group) {
+    Working working;
+    working.title = shortName(batch, group);
+    const GroupValue* value = evaluation.group(group);
+    if (value == nullptr) {
+        return working;
+    }
+    const std::string full = fullName(batch, group);
+    working.subtitle = (full == working.title ? "" : full + " · ") +
+                       (value->places.size() == 1 ? "well " : "wells ") + placesText(value->places);
+    addRaw(batch, evaluation, value->places, working);
+    if (batch.reading() == nullptr) {
+        return working;
+    }
+    if (group.role == Role::Blank) {
+        WorkingStep step{"Mean of the blanks", {}, true};
+        if (value->response.mean && evaluation.blank.description.mean) {
+            step.lines.push_back(responseText(*evaluation.blank.description.mean));
+        }
+        if (evaluation.blank.description.sd) {
+            step.lines.push_back("SD " + formatFigures(*evaluation.blank.description.sd, 2));
+        }
+        working.steps.push_back(step);
+        return working;
+    }
+    addBlank(batch, evaluation, working);
+    addResponse(evaluation, *value, working);
+    if (group.role == Role::Standard) {
+        addStandard(batch, evaluation, *value, working);
+    } else if (const SampleResult* result = evaluation.result(group); result != nullptr && evaluation.fit.isUsable()) {
+        addReadOff(batch, *result, evaluation, working);
+        addResult(batch, *result, evaluation, working);
+    } else {
+        working.steps.push_back({"No curve", {evaluation.fit.message}, false});
+    }
+    addChecks(evaluation, value->places, group, working);
+    return working;
+}
+
+Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place) {
+    const Assignment group = batch.at(place);
+    Working working = group.role == Role::Empty ? Working{} : workingOf(batch, evaluation, group);
+    working.title = "well " + wellName(place);
+    working.subtitle = group.role == Role::Empty
+                           ? "empty"
+                           : shortName(batch, group) + (fullName(batch, group) == shortName(batch, group)
+                                                            ? ""
+                                                            : ", " + fullName(batch, group));
+    const Reading* reading = batch.reading();
+    if (reading == nullptr || place.row >= reading->rows || place.column >= reading->columns) {
+        return working;
+    }
+    const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
+    WorkingStep file{"Not in the file", {reading->source}, false};
+    if (well.line > 0) {
+        file.title = "In " + reading->source + ", line " + std::to_string(well.line) + ", cell " +
+                     std::to_string(well.column);
+        file.lines = {well.text.empty() ? "empty" : "\"" + well.text + "\""};
+    }
+    working.steps.insert(working.steps.begin(), file);
+    return working;
+}
+
+std::string concentrationText(const ReadOff& readOff) {
+    return readOff.x ? valueText(*readOff.x, *readOff.low, *readOff.high) : std::string();
+}
+
+std::string valueText(double x, double low, double high, double factor) {
+    return formatFigures(x * factor, figuresForInterval(x, (high - low) / 2));
+}
+
+std::string intervalText(double x, double low, double high, double factor) {
+    const double half = (high - low) / 2;
+    if (!(half > 0)) {
+        return {};
+    }
+    // Both limits to the decimal place of the value, so that they can be compared with it.
+    const int figures = figuresForInterval(x, half);
+    const auto decimalsOf = [](const std::string& text) {
+        const auto point = text.find('.');
+        return point == std::string::npos ? 0 : static_cast<int>(text.size() - point - 1);
+    };
+    const std::string value = formatFigures(x * factor, figures);
+    if (value.find('e') != std::string::npos || decimalsOf(value) == 0) {
+        return formatFigures(low * factor, figures) + " to " + formatFigures(high * factor, figures);
+    }
+    return formatDecimals(low * factor, decimalsOf(value)) + " to " + formatDecimals(high * factor, decimalsOf(value));
+}
+
+std::string resultText(const SampleResult& result, const Range& range) {
+    switch (result.status) {
+    case ResultStatus::Reported:
+        return valueText(*result.result, *result.low, *result.high);
+    case ResultStatus::BelowRange:
+        return "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")";
+    case ResultStatus::AboveRange:
+        return "> ULOQ (" + formatFigures(*range.uloq * result.dilution, 3) + ")";
+    case ResultStatus::BelowCurve:
+        return range.lloq ? "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")" : "below the curve";
+    case ResultStatus::AboveCurve:
+        return range.uloq ? "> ULOQ (" + formatFigures(*range.uloq * result.dilution, 3) + ")" : "above the curve";
+    case ResultStatus::NotDefined:
+        break;
+    }
+    return "not defined";
+}
+
+std::string statusWord(const SampleResult& result) {
+    switch (result.status) {
+    case ResultStatus::Reported:
+        break;
+    case ResultStatus::BelowRange:
+    case ResultStatus::BelowCurve:
+        return "Below";
+    case ResultStatus::AboveRange:
+    case ResultStatus::AboveCurve:
+        return "Above";
+    case ResultStatus::NotDefined:
+        return "No result";
+    }
+    return result.needsReview ? "Review" : "Pass";
+}
+
+std::string inverseFormula(Model model) {
+    switch (model) {
+    case Model::Line:
+        return "x = (y \u2212 a) / b";
+    case Model::LineThroughOrigin:
+        return "x = y / b";
+    case Model::Logistic4:
+        return "x = c·((a \u2212 y)/(y \u2212 d))^(1/b)";
+    }
+    return {};
+}
+
+std::string modelFormula(Model model) {
+    switch (model) {
+    case Model::Line:
+        return "y = a + b·x";
+    case Model::LineThroughOrigin:
+        return "y = b·x";
+    case Model::Logistic4:
+        return "y = d + (a \u2212 d)/(1 + (x/c)^b)";
+    }
+    return {};
+}
+
+std::string modelTitle(Model model) {
+    switch (model) {
+    case Model::Line:
+        return "Line";
+    case Model::LineThroughOrigin:
+        return "Line through origin";
+    case Model::Logistic4:
+        return "4PL logistic";
+    }
+    return {};
+}
+
+std::string weightingTitle(Weighting weighting) {
+    switch (weighting) {
+    case Weighting::None:
+        return "none";
+    case Weighting::InverseX:
+        return "1/x";
+    case Weighting::InverseX2:
+        return "1/x²";
+    case Weighting::InverseY:
+        return "1/y";
+    case Weighting::InverseY2:
+        return "1/y²";
+    }
+    return {};
+}
+
+std::string parameterTitle(Model model, std::size_t index) {
+    constexpr std::array<const char*, 4> kLogistic{"a, response at zero", "b, slope factor", "c, mid-point",
+                                                   "d, response at infinity"};
+    constexpr std::array<const char*, 2> kLine{"a, intercept", "b, slope"};
+    switch (model) {
+    case Model::Line:
+        return kLine.at(index);
+    case Model::LineThroughOrigin:
+        return kLine.at(1);
+    case Model::Logistic4:
+        return kLogistic.at(index);
+    }
+    return {};
+}
+
+} // namespace nuvat

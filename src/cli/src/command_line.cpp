@@ -1,0 +1,105 @@
+#include "nuvat/cli/command_line.h"
+
+#include "nuvat/batch/evaluation.h"
+#include "nuvat/workflow/export.h"
+#include "nuvat/workflow/session.h"
+#ifdef NUVAT_WITH_REPORT
+#include "nuvat/report/report_file.h"
+#endif
+
+#include <algorithm>
+
+namespace nuvat {
+
+namespace {
+
+constexpr int kDone = 0;
+constexpr int kNotPossible = 1;
+constexpr int kWrongCall = 2;
+
+constexpr const char* kUsage = R"(nuvat-cli: what the window computes, from the command line
+
+  nuvat-cli evaluate BATCH --csv       results as CSV on standard output
+  nuvat-cli evaluate BATCH --json      the whole evaluation as JSON on standard output
+  nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
+  nuvat-cli demo --out BATCH           makes the demo batch
+  nuvat-cli --help
+
+Exit status: 0 done, 1 the data do not allow it, 2 wrong call.
+)";
+
+int wrongCall(std::ostream& err, const std::string& why) {
+    err << "nuvat-cli: " << why << "\n\n" << kUsage;
+    return kWrongCall;
+}
+
+int explain(std::ostream& err, const Error& error) {
+    err << "nuvat-cli: " << error.text() << " [" << error.code << "]\n";
+    return kNotPossible;
+}
+
+int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+    if (arguments.size() != 3 || (arguments[2] != "--csv" && arguments[2] != "--json")) {
+        return wrongCall(err, "evaluate takes a batch file and --csv or --json.");
+    }
+    const auto batch = openBatch(arguments[1]);
+    if (!batch) {
+        return explain(err, batch.error());
+    }
+    const Evaluation evaluation = evaluate(batch->document->batch());
+    out << (arguments[2] == "--csv" ? resultsCsv(batch->document->batch(), evaluation)
+                                    : evaluationJson(batch->document->batch(), evaluation));
+    if (!evaluation.fit.isUsable()) {
+        err << "nuvat-cli: " << evaluation.fit.message << "\n";
+        return kNotPossible;
+    }
+    return kDone;
+}
+
+int demoCommand(const std::vector<std::string>& arguments, std::ostream& err) {
+    if (arguments.size() != 3 || arguments[1] != "--out") {
+        return wrongCall(err, "demo takes --out and the file to make.");
+    }
+    const auto made = demoBatch(arguments[2]);
+    return made ? kDone : explain(err, made.error());
+}
+
+int reportCommand([[maybe_unused]] const std::vector<std::string>& arguments, std::ostream& err) {
+#ifdef NUVAT_WITH_REPORT
+    if (arguments.size() != 4 || arguments[2] != "--out") {
+        return wrongCall(err, "report takes a batch file, --out and the PDF to write.");
+    }
+    const auto batch = openBatch(arguments[1]);
+    if (!batch) {
+        return explain(err, batch.error());
+    }
+    const auto written = writeReportPdf(*batch->document, arguments[3], systemMillis());
+    return written ? kDone : explain(err, written.error());
+#else
+    return wrongCall(err, "this build has no reports (it was made without Qt).");
+#endif
+}
+
+} // namespace
+
+int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+    if (arguments.empty()) {
+        return wrongCall(err, "say what to do.");
+    }
+    if (arguments[0] == "--help" || arguments[0] == "-h") {
+        out << kUsage;
+        return kDone;
+    }
+    if (arguments[0] == "evaluate") {
+        return evaluateCommand(arguments, out, err);
+    }
+    if (arguments[0] == "demo") {
+        return demoCommand(arguments, err);
+    }
+    if (arguments[0] == "report") {
+        return reportCommand(arguments, err);
+    }
+    return wrongCall(err, "there is no command \"" + arguments[0] + "\".");
+}
+
+} // namespace nuvat

@@ -1,0 +1,36 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace nuvat {
+
+/// How numbers are written in a text.
+struct NumberFormat {
+    char decimal = '.'; ///< '.' or ','
+};
+
+/// Reads one whole cell as a number: blanks around it are allowed, anything else is not. No locale takes part.
+/// @return nothing when the text is not exactly one finite number (so "1.2a", "1,5" under '.', "nan", "" give nothing)
+std::optional<double> parseNumber(std::string_view text, NumberFormat format = {});
+
+/// The shortest text that reads back as the same double, with '.', for files. Not-finite values give an empty text.
+std::string formatNumber(double value);
+
+/// `value` rounded to `figures` significant figures in plain notation (1e-4 <= |value| < 1e7, otherwise with an
+/// exponent), trailing zeros kept, '.' and the real minus sign (U+2212). For people, not for files.
+/// @param figures 1 to 17
+std::string formatFigures(double value, int figures);
+
+/// `value` with `decimals` digits after the point and the real minus sign. For people, not for files.
+std::string formatDecimals(double value, int decimals);
+
+/// How many significant figures of `value` an interval of the half-width `halfWidth` supports: as many as show two
+/// figures of the half-width; at least 2, at most 8; 4 when the half-width is not a positive number.
+int figuresForInterval(double value, double halfWidth);
+
+/// A percentage with the figures people need: "1.3 %", "102 %"; the real minus sign.
+std::string formatPercent(double percent);
+
+} // namespace nuvat

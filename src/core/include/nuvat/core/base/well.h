@@ -1,0 +1,31 @@
+#pragma once
+
+#include <optional>
+#include <string>
+#include <string_view>
+
+namespace nuvat {
+
+/// Row and column of a well, 0-based.
+struct WellPosition {
+    int row = 0;
+    int column = 0;
+    auto operator<=>(const WellPosition&) const = default;
+};
+
+/// Name of a well: "A1" for row 0, column 0; "AA1" from row 26.
+std::string wellName(int row, int column);
+
+/// Letters of a plate row: "A" for 0, "Z" for 25, "AA" for 26.
+std::string rowLetters(int row);
+
+/// Row of its letters, upper or lower case, blanks around allowed; nothing for anything else.
+std::optional<int> parseRowLetters(std::string_view text);
+
+/// Position of a well name such as "A1", "a1" or " A01", at most 32 rows and 48 columns.
+std::optional<WellPosition> parseWellName(std::string_view text);
+
+/// The text without blanks, tabs and line ends around it.
+std::string_view trimmed(std::string_view text);
+
+} // namespace nuvat

@@ -1,0 +1,104 @@
+#pragma once
+
+#include <array>
+#include <cstddef>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace nuvat {
+
+/// Calibration models, x concentration, y response.
+enum class Model {
+    Line,              ///< y = a + b*x
+    LineThroughOrigin, ///< y = b*x
+    Logistic4,         ///< y = d + (a - d)/(1 + (x/c)^b), b > 0, c > 0: a at x = 0, d at infinity
+};
+
+/// Weights of the points in a fit. For 1/y and 1/y2 the y is |observed response| of the point.
+enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2 };
+
+/// What came of a fit. Only Ok carries estimates.
+enum class FitStatus {
+    Ok,
+    NotEnoughData, ///< fewer points than parameters + 1, or fewer different concentrations than parameters
+    NotDetermined, ///< the data do not fix every parameter (rank-deficient, mid-point far outside, no finite optimum)
+    NotConverged,  ///< the iteration ended without a minimum
+};
+
+std::string_view name(Model model);         ///< "line", "line0", "4pl": stable, for files and the command line
+std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2"
+std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
+std::optional<Model> modelFromName(std::string_view text);
+std::optional<Weighting> weightingFromName(std::string_view text);
+std::size_t parameterCount(Model model);
+
+/// At most this many parameters: gradients live in arrays of this size, without heap.
+inline constexpr std::size_t kMostParameters = 5;
+using ParameterVector = std::array<double, kMostParameters>;
+
+/// Raw weights (not normalised) of calibration points.
+/// @param x n concentrations >= 0; @param y n responses
+/// 1/y, 1/y2: |y| has a floor of 1e-6*max|y|. 1/x, 1/x2: a zero standard gets the weight of the lowest level above 0.
+/// @return n weights > 0; empty when 1/x or 1/x2 is asked and no x is above 0
+/// Source: usual weightings of chromatographic and ligand-binding practice (ICH M10, section on calibration curves).
+std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y);
+
+/// A fitted calibration model with its uncertainty. Weights are relative: the residual SD `s` belongs to weight 1.
+struct Fit {
+    Model model = Model::Line;
+    Weighting weighting = Weighting::None;
+    FitStatus status = FitStatus::NotEnoughData;
+    std::string message;               ///< why there are no estimates, as a sentence; empty when Ok
+    std::vector<std::string> warnings; ///< sentences about a fit that is Ok but weak
+
+    std::vector<std::string> parameterNames; ///< line: a, b; line through origin: b; 4PL: a, b, c, d
+    std::vector<double> parameters;          ///< empty unless Ok; a, d [Y], line b [Y/X], 4PL b [1], c [X]
+    std::vector<double> se;                  ///< standard errors, same order and units
+    std::vector<double> covariance;          ///< p*p, row by row, same order
+
+    std::size_t n = 0;
+    std::size_t p = 0;
+    double df = 0;                   ///< n - p
+    double sse = 0;                  ///< sum of w*(y - fitted)^2
+    double s = 0;                    ///< sqrt(sse/df)
+    std::optional<double> rSquared;  ///< about the weighted mean; about zero for the line through the origin
+    std::optional<double> r;         ///< correlation, straight line only
+    std::vector<double> weights;     ///< n raw weights
+    std::vector<double> fitted;      ///< n fitted responses
+    double lowestPositiveX = 0;      ///< lowest concentration above 0 among the points
+    double largestAbsY = 0;          ///< largest |response| among the points
+    bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
+
+    bool isUsable() const { return status == FitStatus::Ok; }
+    /// Weights divided by their mean, as reported.
+    std::vector<double> normalisedWeights() const;
+};
+
+/// Fits a calibration model by weighted least squares.
+/// @param x n concentrations, unit [X], finite, >= 0 for the 4PL
+/// @param y n responses, unit [Y], finite
+/// @throws std::invalid_argument when the lengths differ or a value is not finite (mistake of the caller)
+/// Outcome: Fit::status; estimates are absent unless Ok.
+/// Assumes: errors independent, their variances proportional to 1/weight; concentrations without error.
+/// Method:  lines by centred weighted sums in extended precision; 4PL by variable projection (a and d are linear once
+///          b and c are given) over (alpha, B) of u = alpha + B*t, t = ln x scaled to [-1, 1], from the best of a grid
+///          of starts, by Newton steps on the reduced sum of squares with Levenberg-Marquardt damping; b > 0 by
+///          convention. Source: G. H. Golub, V. Pereyra, "The differentiation of pseudo-inverses and nonlinear least
+///          squares problems whose variables separate", SIAM J. Numer. Anal. 10 (1973) 413-432.
+///          Covariance s^2 (J'WJ)^-1 by QR of the scaled Jacobian.
+/// Checked: tests/reference/ (NIST Norris, NoInt1; textbook lines; DNase immunoassay, 4PL, to 8 digits). Cost O(n).
+Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, std::span<const double> y);
+
+/// Fitted response at concentration x. @param x >= 0 for the 4PL @pre fit.isUsable()
+double response(const Fit& fit, double x);
+/// Slope dy/dx at x [Y/X]. @pre fit.isUsable()
+double slope(const Fit& fit, double x);
+/// Derivatives of the response with respect to the parameters, first p entries used. @pre fit.isUsable()
+ParameterVector responseGradient(const Fit& fit, double x);
+/// SE of the fitted response at x: sqrt(g' Cov g). @pre fit.isUsable()
+double responseSe(const Fit& fit, double x);
+
+} // namespace nuvat

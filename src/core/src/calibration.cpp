@@ -1,0 +1,369 @@
+#include "nuvat/core/fit/calibration.h"
+
+#include "logistic4.h"
+
+#include <algorithm>
+#include <cmath>
+#include <set>
+#include <stdexcept>
+#include <utility>
+
+namespace nuvat {
+
+namespace {
+
+constexpr std::array<std::pair<Model, std::string_view>, 3> kModelNames{
+    {{Model::Line, "line"}, {Model::LineThroughOrigin, "line0"}, {Model::Logistic4, "4pl"}}};
+constexpr std::array<std::pair<Weighting, std::string_view>, 5> kWeightingNames{{{Weighting::None, "none"},
+                                                                                 {Weighting::InverseX, "1/x"},
+                                                                                 {Weighting::InverseX2, "1/x2"},
+                                                                                 {Weighting::InverseY, "1/y"},
+                                                                                 {Weighting::InverseY2, "1/y2"}}};
+constexpr double kFloorOfAbsY = 1e-6; // of the largest |y|, so that a response near zero cannot take over the fit
+
+template <class Table, class Key> std::string_view nameIn(const Table& table, Key key) {
+    for (const auto& [value, text] : table) {
+        if (value == key) {
+            return text;
+        }
+    }
+    throw std::invalid_argument("name: not one of the enumerators");
+}
+
+template <class Table> auto valueIn(const Table& table, std::string_view text) {
+    using Value = decltype(table.front().first);
+    for (const auto& [value, itsName] : table) {
+        if (itsName == text) {
+            return std::optional<std::remove_cvref_t<Value>>(value);
+        }
+    }
+    return std::optional<std::remove_cvref_t<Value>>();
+}
+
+double lowestPositive(std::span<const double> x) {
+    double lowest = 0;
+    for (const double v : x) {
+        if (v > 0 && (lowest == 0 || v < lowest)) {
+            lowest = v;
+        }
+    }
+    return lowest;
+}
+
+double largestAbs(std::span<const double> y) {
+    double largest = 0;
+    for (const double v : y) {
+        largest = std::max(largest, std::abs(v));
+    }
+    return largest;
+}
+
+/// Weighted sums of a straight line, centred, in extended precision.
+struct LineSums {
+    long double w = 0, x = 0, y = 0, xx = 0, xy = 0, yy = 0; // x, y: weighted means; xx, xy, yy: centred sums
+};
+
+LineSums lineSums(std::span<const double> x, std::span<const double> y, std::span<const double> w) {
+    LineSums sums;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        sums.w += w[i];
+        sums.x += static_cast<long double>(w[i]) * x[i];
+        sums.y += static_cast<long double>(w[i]) * y[i];
+    }
+    sums.x /= sums.w;
+    sums.y /= sums.w;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const long double dx = x[i] - sums.x;
+        const long double dy = y[i] - sums.y;
+        sums.xx += w[i] * dx * dx;
+        sums.xy += w[i] * dx * dy;
+        sums.yy += w[i] * dy * dy;
+    }
+    return sums;
+}
+
+long double weightedSse(const Fit& fit, std::span<const double> y) {
+    long double sse = 0;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        const long double residual = static_cast<long double>(y[i]) - fit.fitted[i];
+        sse += fit.weights[i] * residual * residual;
+    }
+    return sse;
+}
+
+void fitLine(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    const LineSums sums = lineSums(x, y, fit.weights);
+    const long double b = sums.xy / sums.xx;
+    const long double a = sums.y - b * sums.x;
+    fit.parameters = {static_cast<double>(a), static_cast<double>(b)};
+    long double sse = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const long double residual = (y[i] - sums.y) - b * (x[i] - sums.x);
+        sse += fit.weights[i] * residual * residual;
+        fit.fitted.push_back(static_cast<double>(sums.y + b * (x[i] - sums.x)));
+    }
+    fit.sse = static_cast<double>(sse);
+    const long double s2 = sse / fit.df;
+    const long double varB = s2 / sums.xx;
+    const long double varA = s2 / sums.w + varB * sums.x * sums.x;
+    const long double cov = -varB * sums.x;
+    fit.covariance = {static_cast<double>(varA), static_cast<double>(cov), static_cast<double>(cov),
+                      static_cast<double>(varB)};
+    if (sums.yy > 0) {
+        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
+        fit.r = static_cast<double>(sums.xy / std::sqrt(sums.xx * sums.yy));
+    }
+}
+
+void fitLineThroughOrigin(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    long double xx = 0;
+    long double xy = 0;
+    long double yy = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const long double w = fit.weights[i];
+        xx += w * x[i] * x[i];
+        xy += w * x[i] * y[i];
+        yy += w * y[i] * y[i];
+    }
+    const long double b = xy / xx;
+    fit.parameters = {static_cast<double>(b)};
+    long double sse = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const long double residual = y[i] - b * x[i];
+        sse += fit.weights[i] * residual * residual;
+        fit.fitted.push_back(static_cast<double>(b * x[i]));
+    }
+    fit.sse = static_cast<double>(sse);
+    fit.covariance = {static_cast<double>(sse / fit.df / xx)};
+    if (yy > 0) {
+        fit.rSquared = static_cast<double>(1 - sse / yy);
+    }
+}
+
+void fitLogistic4(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    const Logistic4Outcome outcome = solveLogistic4(x, y, fit.weights);
+    fit.status = outcome.status;
+    fit.message = outcome.message;
+    fit.warnings = outcome.warnings;
+    if (outcome.status != FitStatus::Ok) {
+        return;
+    }
+    fit.parameters.assign(outcome.parameters.begin(), outcome.parameters.end());
+    for (const double v : x) {
+        fit.fitted.push_back(response(fit, v));
+    }
+    fit.sse = static_cast<double>(weightedSse(fit, y));
+    const double s2 = fit.sse / fit.df;
+    for (const double v : outcome.inverseInformation) {
+        fit.covariance.push_back(s2 * v);
+    }
+    const LineSums sums = lineSums(x, y, fit.weights);
+    if (sums.yy > 0) {
+        fit.rSquared = static_cast<double>(1 - fit.sse / sums.yy);
+    }
+}
+
+std::string needsText(const Fit& fit, std::size_t levels) {
+    const std::string model = fit.model == Model::Logistic4 ? "The 4PL" : "The line";
+    if (levels < std::max<std::size_t>(fit.p, 1)) {
+        return model + " needs standards at " + std::to_string(fit.p) + " different concentrations or more; there are " +
+               std::to_string(levels) + ".";
+    }
+    return model + " needs " + std::to_string(fit.p + 1) + " points or more to give an uncertainty; there are " +
+           std::to_string(fit.n) + ".";
+}
+
+std::vector<std::string> namesOfParameters(Model model) {
+    switch (model) {
+    case Model::Line:
+        return {"a", "b"};
+    case Model::LineThroughOrigin:
+        return {"b"};
+    case Model::Logistic4:
+        return {"a", "b", "c", "d"};
+    }
+    throw std::invalid_argument("namesOfParameters: not a model");
+}
+
+void checkInput(Model model, std::span<const double> x, std::span<const double> y) {
+    if (x.size() != y.size()) {
+        throw std::invalid_argument("fitCalibration: x and y differ in length");
+    }
+    const auto finite = [](double v) { return std::isfinite(v); };
+    if (!std::all_of(x.begin(), x.end(), finite) || !std::all_of(y.begin(), y.end(), finite)) {
+        throw std::invalid_argument("fitCalibration: every x and y must be finite");
+    }
+    if (model == Model::Logistic4 && std::any_of(x.begin(), x.end(), [](double v) { return v < 0; })) {
+        throw std::invalid_argument("fitCalibration: the 4PL needs concentrations of 0 or more");
+    }
+}
+
+} // namespace
+
+std::string_view name(Model model) { return nameIn(kModelNames, model); }
+std::string_view name(Weighting weighting) { return nameIn(kWeightingNames, weighting); }
+
+std::string_view name(FitStatus status) {
+    switch (status) {
+    case FitStatus::Ok:
+        return "ok";
+    case FitStatus::NotEnoughData:
+        return "not-enough-data";
+    case FitStatus::NotDetermined:
+        return "not-determined";
+    case FitStatus::NotConverged:
+        return "not-converged";
+    }
+    throw std::invalid_argument("name: not a fit status");
+}
+
+std::optional<Model> modelFromName(std::string_view text) { return valueIn(kModelNames, text); }
+std::optional<Weighting> weightingFromName(std::string_view text) { return valueIn(kWeightingNames, text); }
+std::size_t parameterCount(Model model) { return namesOfParameters(model).size(); }
+
+std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y) {
+    std::vector<double> weights(x.size(), 1.0);
+    const double lowest = lowestPositive(x);
+    const double floor = kFloorOfAbsY * largestAbs(y);
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const double level = x[i] > 0 ? x[i] : lowest;
+        const double size = std::max(std::abs(y[i]), floor);
+        switch (weighting) {
+        case Weighting::None:
+            break;
+        case Weighting::InverseX:
+            weights[i] = 1 / level;
+            break;
+        case Weighting::InverseX2:
+            weights[i] = 1 / (level * level);
+            break;
+        case Weighting::InverseY:
+            weights[i] = 1 / size;
+            break;
+        case Weighting::InverseY2:
+            weights[i] = 1 / (size * size);
+            break;
+        }
+    }
+    const bool finite = std::all_of(weights.begin(), weights.end(), [](double w) { return std::isfinite(w); });
+    return finite ? weights : std::vector<double>{};
+}
+
+std::vector<double> Fit::normalisedWeights() const {
+    long double sum = 0;
+    for (const double w : weights) {
+        sum += w;
+    }
+    std::vector<double> out;
+    for (const double w : weights) {
+        out.push_back(static_cast<double>(w * static_cast<long double>(weights.size()) / sum));
+    }
+    return out;
+}
+
+Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, std::span<const double> y) {
+    checkInput(model, x, y);
+    Fit fit;
+    fit.model = model;
+    fit.weighting = weighting;
+    fit.parameterNames = namesOfParameters(model);
+    fit.n = x.size();
+    fit.p = fit.parameterNames.size();
+    fit.lowestPositiveX = lowestPositive(x);
+    fit.largestAbsY = largestAbs(y);
+
+    const std::set<double> levels(x.begin(), x.end());
+    const std::size_t useful =
+        model == Model::LineThroughOrigin ? levels.size() - levels.count(0.0) : levels.size();
+    if (useful < fit.p || fit.n < fit.p + 1) {
+        fit.status = FitStatus::NotEnoughData;
+        fit.message = needsText(fit, useful);
+        return fit;
+    }
+    fit.df = static_cast<double>(fit.n - fit.p);
+    fit.weights = rawWeights(weighting, x, y);
+    if (fit.weights.empty()) {
+        fit.status = FitStatus::NotDetermined;
+        fit.message = weighting == Weighting::InverseY || weighting == Weighting::InverseY2
+                          ? "Every response is zero, so weights from the response cannot be formed."
+                          : "No standard is above zero, so weights from the concentration cannot be formed.";
+        return fit;
+    }
+    const bool weightedByX = weighting == Weighting::InverseX || weighting == Weighting::InverseX2;
+    fit.zeroStandardWeighted = weightedByX && levels.contains(0.0);
+
+    fit.status = FitStatus::Ok;
+    switch (model) {
+    case Model::Line:
+        fitLine(fit, x, y);
+        break;
+    case Model::LineThroughOrigin:
+        fitLineThroughOrigin(fit, x, y);
+        break;
+    case Model::Logistic4:
+        fitLogistic4(fit, x, y);
+        break;
+    }
+    if (fit.status != FitStatus::Ok) {
+        return fit;
+    }
+    fit.s = std::sqrt(fit.sse / fit.df);
+    for (std::size_t k = 0; k < fit.p; ++k) {
+        fit.se.push_back(std::sqrt(fit.covariance[k * fit.p + k]));
+    }
+    return fit;
+}
+
+double response(const Fit& fit, double x) {
+    const auto& p = fit.parameters;
+    switch (fit.model) {
+    case Model::Line:
+        return p[0] + p[1] * x;
+    case Model::LineThroughOrigin:
+        return p[0] * x;
+    case Model::Logistic4:
+        return logistic4Response({p[0], p[1], p[2], p[3]}, x);
+    }
+    throw std::invalid_argument("response: not a model");
+}
+
+double slope(const Fit& fit, double x) {
+    const auto& p = fit.parameters;
+    switch (fit.model) {
+    case Model::Line:
+        return p[1];
+    case Model::LineThroughOrigin:
+        return p[0];
+    case Model::Logistic4:
+        return logistic4Slope({p[0], p[1], p[2], p[3]}, x);
+    }
+    throw std::invalid_argument("slope: not a model");
+}
+
+ParameterVector responseGradient(const Fit& fit, double x) {
+    switch (fit.model) {
+    case Model::Line:
+        return {1, x};
+    case Model::LineThroughOrigin:
+        return {x};
+    case Model::Logistic4: {
+        const auto g =
+            logistic4Gradient({fit.parameters[0], fit.parameters[1], fit.parameters[2], fit.parameters[3]}, x);
+        return {g[0], g[1], g[2], g[3]};
+    }
+    }
+    throw std::invalid_argument("responseGradient: not a model");
+}
+
+double responseSe(const Fit& fit, double x) {
+    const ParameterVector g = responseGradient(fit, x);
+    double variance = 0;
+    for (std::size_t i = 0; i < fit.p; ++i) {
+        for (std::size_t j = 0; j < fit.p; ++j) {
+            variance += g[i] * fit.covariance[i * fit.p + j] * g[j];
+        }
+    }
+    return std::sqrt(std::max(variance, 0.0));
+}
+
+} // namespace nuvat

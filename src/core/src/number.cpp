@@ -1,0 +1,140 @@
+#include "nuvat/core/base/number.h"
+
+#include <algorithm>
+#include <array>
+#include <charconv>
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+constexpr const char* kMinus = "\u2212";
+
+std::string withRealMinus(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        if (c == '-') {
+            out += kMinus;
+        } else {
+            out += c;
+        }
+    }
+    return out;
+}
+
+std::string toChars(double value, std::chars_format format, int precision) {
+    std::array<char, 400> buffer{};
+    const auto end = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value, format, precision);
+    return {buffer.data(), end.ptr};
+}
+
+int exponentOf(double value, int figures) {
+    // The exponent after rounding to that many figures: 9.99 with two figures is 1.0e1.
+    const std::string text = toChars(value, std::chars_format::scientific, figures - 1);
+    const auto at = text.find('e');
+    int exponent = 0;
+    const char* from = text.data() + at + 1;
+    if (*from == '+') {
+        ++from;
+    }
+    std::from_chars(from, text.data() + text.size(), exponent);
+    return exponent;
+}
+
+} // namespace
+
+std::optional<double> parseNumber(std::string_view text, NumberFormat format) {
+    const auto isBlank = [](char c) { return c == ' ' || c == '\t'; };
+    while (!text.empty() && isBlank(text.front())) {
+        text.remove_prefix(1);
+    }
+    while (!text.empty() && isBlank(text.back())) {
+        text.remove_suffix(1);
+    }
+    if (text.empty() || text.size() > 64) {
+        return std::nullopt;
+    }
+    std::string plain;
+    if (text.starts_with("\u2212")) {
+        plain = "-";
+        text.remove_prefix(3);
+    } else if (text.front() == '+') {
+        text.remove_prefix(1);
+        if (text.empty() || text.front() == '-' || text.front() == '+') {
+            return std::nullopt;
+        }
+    }
+    for (const char c : text) {
+        if (c == format.decimal) {
+            plain += '.';
+        } else if (c == '.' || c == ',') {
+            return std::nullopt;
+        } else {
+            plain += c;
+        }
+    }
+    double value = 0;
+    const auto [end, error] = std::from_chars(plain.data(), plain.data() + plain.size(), value);
+    if (error != std::errc{} || end != plain.data() + plain.size() || !std::isfinite(value)) {
+        return std::nullopt;
+    }
+    return value;
+}
+
+std::string formatNumber(double value) {
+    if (!std::isfinite(value)) {
+        return {};
+    }
+    std::array<char, 64> buffer{};
+    const auto end = std::to_chars(buffer.data(), buffer.data() + buffer.size(), value);
+    return {buffer.data(), end.ptr};
+}
+
+std::string formatFigures(double value, int figures) {
+    if (!std::isfinite(value)) {
+        return {};
+    }
+    figures = std::clamp(figures, 1, 17);
+    if (value == 0) {
+        return toChars(0, std::chars_format::fixed, figures - 1);
+    }
+    const int exponent = exponentOf(value, figures);
+    if (exponent < -4 || exponent > 6) {
+        return withRealMinus(toChars(value, std::chars_format::scientific, figures - 1));
+    }
+    if (figures - 1 - exponent >= 0) {
+        return withRealMinus(toChars(value, std::chars_format::fixed, figures - 1 - exponent));
+    }
+    // More digits before the point than figures: round to tens, hundreds and so on.
+    const double unit = std::pow(10.0, exponent - figures + 1);
+    return withRealMinus(toChars(std::round(value / unit) * unit, std::chars_format::fixed, 0));
+}
+
+std::string formatDecimals(double value, int decimals) {
+    if (!std::isfinite(value)) {
+        return {};
+    }
+    std::string text = toChars(value, std::chars_format::fixed, std::clamp(decimals, 0, 17));
+    if (text.find_first_not_of("-0.") == std::string::npos && text.front() == '-') {
+        text.erase(0, 1); // "-0.00" says nothing that "0.00" does not
+    }
+    return withRealMinus(text);
+}
+
+int figuresForInterval(double value, double halfWidth) {
+    if (!(halfWidth > 0) || !std::isfinite(halfWidth) || value == 0 || !std::isfinite(value)) {
+        return 4;
+    }
+    const int figures = exponentOf(value, 2) - exponentOf(halfWidth, 2) + 2;
+    return std::clamp(figures, 2, 8);
+}
+
+std::string formatPercent(double percent) {
+    if (!std::isfinite(percent)) {
+        return {};
+    }
+    return formatDecimals(percent, std::abs(percent) < 99.95 ? 1 : 0) + " %";
+}
+
+} // namespace nuvat

@@ -1,0 +1,143 @@
+#include "nuvat/core/fit/read_off.h"
+
+#include "nuvat/core/stats/distributions.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+/// Concentration at response y; absent with the reason in `status`.
+std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
+    status = ReadOffStatus::NotDefined;
+    if (!fit.isUsable() || !std::isfinite(y)) {
+        return std::nullopt;
+    }
+    const auto& p = fit.parameters;
+    double x = 0;
+    if (fit.model == Model::Line) {
+        x = (y - p[0]) / p[1];
+    } else if (fit.model == Model::LineThroughOrigin) {
+        x = y / p[0];
+    } else {
+        const double a = p[0];
+        const double d = p[3];
+        if (a == d) {
+            return std::nullopt;
+        }
+        const double below = (a - y) / (a - d); // 0 at the response of zero, 1 at infinity
+        if (below < 0) {
+            status = ReadOffStatus::BelowCurve;
+            return std::nullopt;
+        }
+        if (below >= 1) {
+            status = ReadOffStatus::AboveCurve;
+            return std::nullopt;
+        }
+        x = below == 0 ? 0 : p[2] * std::exp(std::log((a - y) / (y - d)) / p[1]);
+    }
+    if (!std::isfinite(x)) {
+        return std::nullopt;
+    }
+    status = ReadOffStatus::Ok;
+    return x;
+}
+
+/// Weight of one future reading of response y at concentration x, on the scale of Fit::weights.
+double futureWeight(const Fit& fit, double x, double y) {
+    const double level = x > 0 ? x : fit.lowestPositiveX;
+    const double size = std::max(std::abs(y), 1e-6 * fit.largestAbsY);
+    switch (fit.weighting) {
+    case Weighting::None:
+        return 1;
+    case Weighting::InverseX:
+        return 1 / level;
+    case Weighting::InverseX2:
+        return 1 / (level * level);
+    case Weighting::InverseY:
+        return 1 / size;
+    case Weighting::InverseY2:
+        return 1 / (size * size);
+    }
+    return 1;
+}
+
+} // namespace
+
+ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
+    // One response that is the mean of m readings: the scatter of one reading over sqrt(m).
+    ReadOff out = readOffMean(fit, std::span(&y, 1), [&] {
+        ReadOffOptions one = options;
+        one.replicates = std::max(options.replicates, 1.0);
+        return one;
+    }());
+    return out;
+}
+
+ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
+    ReadOff out;
+    if (y.empty()) {
+        return out;
+    }
+    const auto m = static_cast<double>(y.size());
+    const double readingsEach = y.size() == 1 ? options.replicates : 1;
+    double sum = 0;
+    double varResponse = 0;
+    double inverseSlope = 0;
+    ParameterVector gradient{};
+    for (const double one : y) {
+        ReadOffStatus status{};
+        const auto x = invert(fit, one, status);
+        if (!x) {
+            out = {};
+            out.status = status;
+            return out;
+        }
+        const double slopeHere = slope(fit, *x);
+        if (slopeHere == 0) {
+            out = {};
+            return out;
+        }
+        sum += *x;
+        const double varianceOfOne = fit.s * fit.s / futureWeight(fit, *x, one) / readingsEach;
+        varResponse += varianceOfOne / (slopeHere * slopeHere) / (m * m);
+        inverseSlope += 1 / slopeHere / m;
+        const ParameterVector g = responseGradient(fit, *x);
+        for (std::size_t k = 0; k < fit.p; ++k) {
+            gradient[k] += g[k] / slopeHere / m;
+        }
+    }
+    double varCurve = 0;
+    for (std::size_t i = 0; i < fit.p; ++i) {
+        for (std::size_t j = 0; j < fit.p; ++j) {
+            varCurve += gradient[i] * fit.covariance[i * fit.p + j] * gradient[j];
+        }
+    }
+    const double x = sum / m;
+    const double seBlank = options.blankSe * std::abs(inverseSlope);
+    const double se = std::sqrt(varResponse + std::max(varCurve, 0.0) + seBlank * seBlank);
+    if (!std::isfinite(se)) {
+        return out;
+    }
+    out.status = ReadOffStatus::Ok;
+    out.x = x;
+    out.se = se;
+    out.seResponse = std::sqrt(varResponse);
+    out.seCurve = std::sqrt(std::max(varCurve, 0.0));
+    out.seBlank = seBlank;
+    const double t = studentFactor(options.confidence, fit.df);
+    if (options.interval == IntervalMethod::LogPropagation) {
+        if (x > 0) {
+            out.low = std::exp(std::log(x) - t * se / x);
+            out.high = std::exp(std::log(x) + t * se / x);
+        }
+    } else {
+        out.low = x - t * se;
+        out.high = x + t * se;
+    }
+    return out;
+}
+
+} // namespace nuvat

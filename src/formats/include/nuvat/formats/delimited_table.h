@@ -1,0 +1,47 @@
+#pragma once
+
+#include "nuvat/core/base/error.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/base/progress.h"
+
+#include <cstddef>
+#include <istream>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace nuvat {
+
+/// Bounds a reader keeps, whatever the file says of itself.
+struct DelimitedLimits {
+    std::size_t mostBytes = 64u << 20;
+    std::size_t mostCells = 200'000; ///< far above the largest plate with its headings, far below what fills memory
+};
+
+/// One line of a text, cut into cells.
+struct DelimitedRow {
+    int line = 0;                   ///< 1 for the first line of the file
+    std::vector<std::string> cells; ///< UTF-8, quotes removed, blanks kept
+};
+
+/// A CSV, TSV or pasted block as it stands, before anything is understood of it.
+struct DelimitedTable {
+    std::string encoding;  ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"
+    std::string checksum;  ///< FNV-1a 64 of the bytes, 16 hexadecimal digits
+    char separator = ',';  ///< ',', ';' or tab
+    NumberFormat numbers;  ///< decimal sign found
+    std::vector<DelimitedRow> rows; ///< without empty lines
+};
+
+/// Reads a delimited text: finds encoding, separator and decimal sign, cuts lines (LF, CRLF or CR alone) into cells.
+/// @param name  what the text is called in sentences: a file name or "the pasted block"
+/// @return  the table, or import.unreadable, import.empty, import.binary, import.encoding, import.too-large,
+///          import.quote-open, import.cancelled
+Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& name, Progress& progress,
+                                     const DelimitedLimits& limits = {});
+
+/// A cell as it goes into a CSV: quoted when needed, and with a leading apostrophe when a spreadsheet would run it as a
+/// formula (a text that begins with =, +, - or @ and is not a number).
+std::string csvCell(std::string_view text);
+
+} // namespace nuvat

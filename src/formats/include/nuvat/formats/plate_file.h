@@ -1,0 +1,55 @@
+#pragma once
+
+#include "nuvat/formats/delimited_table.h"
+
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace nuvat {
+
+/// One well as the file gave it.
+struct PlateCell {
+    std::optional<double> value; ///< absent when the well was not read or its text is no number
+    std::string text;            ///< as it stands in the file
+    int line = 0;                ///< 1-based; 0 when the file has no cell for this well
+    int column = 0;              ///< 1-based cell in that line
+};
+
+/// A sentence about one cell that the reading can live with.
+struct ImportWarning {
+    std::string message;
+    int line = 0;
+    int column = 0;
+    int row = -1;         ///< plate row of the well it is about, 0-based; -1 when it is about no well
+    int plateColumn = -1; ///< plate column, 0-based
+};
+
+/// What was understood of a plate file. Nothing of it is in the batch yet.
+struct PlateImport {
+    std::string source;   ///< file name, or "pasted block"
+    std::string checksum; ///< of the bytes, 16 hexadecimal digits (FNV-1a 64), to recognise the same file again
+    bool isList = false;  ///< a list (well, value) rather than a matrix
+    int rows = 0;
+    int columns = 0;
+    std::vector<PlateCell> wells;       ///< rows*columns, row by row
+    std::vector<std::string> headings;  ///< lines above the plate, as found
+    std::string readName;               ///< what was read, when the heading says so ("450 nm"); else empty
+    std::string encoding;
+    char separator = ',';
+    char decimal = '.';
+    std::vector<ImportWarning> warnings;
+    /// One line: "8 × 12 matrix, semicolon, decimal comma, UTF-8".
+    std::string understood() const;
+    std::size_t numberCount() const; ///< wells with a value
+};
+
+/// Reads one plate from a CSV, TSV or pasted block: a matrix with row letters and column numbers, with or without
+/// heading lines above it, or a list of wells with their values. A text in a well ("OVER") makes the well unusable and
+/// is reported as a warning with line, cell and well.
+/// @return the plate, or an error of readDelimited, or import.no-numbers, import.no-plate, import.ragged-row,
+///         import.row-missing, import.two-plates, import.well-twice, import.well-name, import.ambiguous-decimal
+Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Progress& progress,
+                              const DelimitedLimits& limits = {});
+
+} // namespace nuvat

@@ -1,0 +1,494 @@
+#include "nuvat/formats/plate_file.h"
+
+#include "nuvat/core/base/well.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <map>
+#include <set>
+
+namespace nuvat {
+
+namespace {
+
+struct PlateSize {
+    int rows;
+    int columns;
+};
+// Usual plates, smallest first (ANSI/SLAS 4-2004 gives 96, 384 and 1536; the smaller ones are common practice).
+constexpr std::array<PlateSize, 7> kUsualPlates{{{2, 3}, {3, 4}, {4, 6}, {6, 8}, {8, 12}, {16, 24}, {32, 48}}};
+
+std::string placeText(const std::string& name, int line, int column, const std::string& well) {
+    return name + ", line " + std::to_string(line) + ", cell " + std::to_string(column) +
+           (well.empty() ? "" : " (well " + well + ")");
+}
+
+bool isComment(const DelimitedRow& row) {
+    const std::string_view first = trimmed(row.cells.front());
+    return first.starts_with("//") || first.starts_with('#');
+}
+
+/// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.
+struct ColumnHeading {
+    std::size_t from = 0;
+    int count = 0;
+};
+
+std::optional<ColumnHeading> columnHeading(const DelimitedRow& row) {
+    for (std::size_t from = 0; from < std::min<std::size_t>(row.cells.size(), 3); ++from) {
+        int count = 0;
+        std::size_t at = from;
+        while (at < row.cells.size() && trimmed(row.cells[at]) == std::to_string(count + 1)) {
+            ++count;
+            ++at;
+        }
+        const bool restBlank = std::all_of(row.cells.begin() + static_cast<std::ptrdiff_t>(at), row.cells.end(),
+                                           [](const std::string& cell) { return trimmed(cell).empty(); });
+        if (count >= 2 && restBlank) {
+            return ColumnHeading{from, count};
+        }
+    }
+    return std::nullopt;
+}
+
+class PlateReader {
+public:
+    PlateReader(const DelimitedTable& table, std::string name) : m_table(table), m_name(std::move(name)) {
+        m_import.source = m_name;
+        m_import.checksum = table.checksum;
+        m_import.encoding = table.encoding;
+        m_import.separator = table.separator;
+        m_import.decimal = table.numbers.decimal;
+    }
+
+    Result<PlateImport> read() {
+        std::size_t heading = m_table.rows.size();
+        for (std::size_t i = 0; i + 1 < m_table.rows.size(); ++i) {
+            const auto found = columnHeading(m_table.rows[i]);
+            if (found && found->from > 0 && nextRowLetter(i + 1, found->from - 1)) {
+                heading = i;
+                break;
+            }
+        }
+        std::optional<Error> error;
+        if (heading < m_table.rows.size()) {
+            error = readMatrix(heading);
+        } else if (const auto wells = wellColumn()) {
+            error = readList(*wells);
+        } else if (isBareBlock()) {
+            readBareBlock();
+        } else if (!anyNumber()) {
+            error = Error{"import.no-numbers", m_name + " holds no numbers in its " + linesText() + ".",
+                          "Choose a file with a plate matrix or a list of wells and values."};
+        } else {
+            error = Error{"import.no-plate",
+                          "No plate was found in " + m_name + " (" + linesText() +
+                              "): neither a row of column numbers 1, 2, 3 … with row letters below it nor a list of "
+                              "wells such as A1.",
+                          "Export the plate as a matrix or as a list of wells and values."};
+        }
+        if (error) {
+            return tl::unexpected(*error);
+        }
+        if (m_import.numberCount() == 0) {
+            return fail("import.no-numbers",
+                        "None of the wells in " + m_name + " (from line " + std::to_string(m_firstLine) +
+                            ") holds a number.",
+                        "Check that the reader had finished when the file was exported.");
+        }
+        warnOfUnusualSize();
+        warnOfDoubtfulDecimal();
+        findReadName();
+        return std::move(m_import);
+    }
+
+private:
+    std::string linesText() const {
+        return std::to_string(m_table.rows.size()) + (m_table.rows.size() == 1 ? " line" : " lines");
+    }
+
+    bool anyNumber() const {
+        for (const DelimitedRow& row : m_table.rows) {
+            for (const std::string& cell : row.cells) {
+                if (parseNumber(cell, m_table.numbers)) {
+                    return true;
+                }
+            }
+        }
+        return false;
+    }
+
+    std::optional<int> nextRowLetter(std::size_t from, std::size_t column) const {
+        for (std::size_t i = from; i < m_table.rows.size(); ++i) {
+            if (!isComment(m_table.rows[i])) {
+                return column < m_table.rows[i].cells.size() ? parseRowLetters(m_table.rows[i].cells[column])
+                                                             : std::nullopt;
+            }
+        }
+        return std::nullopt;
+    }
+
+    void setWell(int row, int column, const std::string& text, int line, std::size_t cell) {
+        PlateCell& well = m_import.wells[static_cast<std::size_t>(row * m_import.columns + column)];
+        well.text = std::string(trimmed(text));
+        well.line = line;
+        well.column = static_cast<int>(cell) + 1;
+        well.value = parseNumber(text, m_table.numbers);
+        if (!well.value && !well.text.empty()) {
+            warnOfText(well, row, column);
+        }
+    }
+
+    void warnOfText(const PlateCell& well, int row, int column) {
+        std::string upper;
+        for (const char c : well.text) {
+            upper += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+        }
+        const bool saturated = upper.starts_with("OVER") || upper.starts_with("OVRFLW") || upper.starts_with("SAT") ||
+                               upper.starts_with('>') || upper.starts_with("***") || upper.starts_with("###");
+        ImportWarning warning;
+        warning.message = placeText(m_name, well.line, well.column, wellName(row, column)) + ": \"" + well.text +
+                          (saturated ? "\" is not a number, the detector was saturated; the well is unusable."
+                                     : "\" is not a number; the well is unusable.");
+        warning.line = well.line;
+        warning.column = well.column;
+        warning.row = row;
+        warning.plateColumn = column;
+        m_import.warnings.push_back(warning);
+    }
+
+    std::optional<Error> readMatrix(std::size_t headingIndex) {
+        const DelimitedRow& headingRow = m_table.rows[headingIndex];
+        const ColumnHeading heading = *columnHeading(headingRow);
+        m_firstLine = headingRow.line;
+        m_import.columns = heading.count;
+        for (std::size_t i = 0; i < headingIndex; ++i) {
+            addHeading(m_table.rows[i]);
+        }
+        std::size_t at = headingIndex + 1;
+        std::map<int, int> lineOfRow;
+        for (; at < m_table.rows.size(); ++at) {
+            const DelimitedRow& row = m_table.rows[at];
+            if (isComment(row)) {
+                addHeading(row);
+                continue;
+            }
+            const auto letter =
+                heading.from - 1 < row.cells.size() ? parseRowLetters(row.cells[heading.from - 1]) : std::nullopt;
+            if (!letter) {
+                break;
+            }
+            const std::string rowName = std::string(trimmed(row.cells[heading.from - 1]));
+            if (lineOfRow.contains(*letter)) {
+                if (*letter == 0) {
+                    return twoPlates(row.line);
+                }
+                return Error{"import.row-twice",
+                             "Row " + rowName + " of the plate is given twice in " + m_name + ", on line " +
+                                 std::to_string(lineOfRow[*letter]) + " and line " + std::to_string(row.line) + ".",
+                             "Remove one of them and open the file again."};
+            }
+            if (*letter != static_cast<int>(lineOfRow.size())) {
+                return Error{"import.row-missing",
+                             m_name + ", line " + std::to_string(row.line) + ": row " + rowName + " follows, but row " +
+                                 rowLetters(static_cast<int>(lineOfRow.size())) +
+                                 " is missing.",
+                             "Export the whole plate, or enter the missing row, and open the file again."};
+            }
+            lineOfRow[*letter] = row.line;
+            if (auto error = checkLength(row, heading, rowName)) {
+                return error;
+            }
+            m_import.rows = *letter + 1;
+            m_import.wells.resize(static_cast<std::size_t>(m_import.rows * m_import.columns));
+            for (int c = 0; c < m_import.columns; ++c) {
+                const std::size_t cell = heading.from + static_cast<std::size_t>(c);
+                setWell(*letter, c, row.cells[cell], row.line, cell);
+            }
+        }
+        return checkRest(at);
+    }
+
+    std::optional<Error> checkLength(const DelimitedRow& row, const ColumnHeading& heading,
+                                     const std::string& rowName) const {
+        std::size_t present = row.cells.size();
+        const std::size_t wanted = heading.from + static_cast<std::size_t>(heading.count);
+        while (present > wanted && trimmed(row.cells[present - 1]).empty()) {
+            --present;
+        }
+        if (present == wanted) {
+            return std::nullopt;
+        }
+        const std::size_t cells = present > heading.from ? present - heading.from : 0;
+        return Error{"import.ragged-row",
+                     m_name + ", line " + std::to_string(row.line) + ": row " + rowName + " has " +
+                         std::to_string(cells) + (cells == 1 ? " cell" : " cells") + " where the heading on line " +
+                         std::to_string(m_firstLine) + " has " + std::to_string(heading.count) +
+                         " columns, so it is not clear which well each belongs to.",
+                     "Complete the row (an empty cell for a well that was not read) and open the file again."};
+    }
+
+    Error twoPlates(int line) const {
+        return Error{"import.two-plates",
+                     m_name + " holds two plates: the first begins on line " + std::to_string(m_firstLine) +
+                         ", the second on line " + std::to_string(line) + ".",
+                     "Save each plate as a file of its own, or copy the one you want and paste it."};
+    }
+
+    /// What stands below the plate: a second plate is refused, other lines are left out and said so.
+    std::optional<Error> checkRest(std::size_t from) {
+        for (std::size_t i = from; i + 1 < m_table.rows.size(); ++i) {
+            const auto found = columnHeading(m_table.rows[i]);
+            if (found && found->from > 0 && nextRowLetter(i + 1, found->from - 1)) {
+                return twoPlates(m_table.rows[i].line);
+            }
+        }
+        if (from < m_table.rows.size()) {
+            ImportWarning warning;
+            warning.line = m_table.rows[from].line;
+            warning.message = m_name + ": what stands below the plate, from line " + std::to_string(warning.line) +
+                              " on, is not taken in.";
+            m_import.warnings.push_back(warning);
+        }
+        return std::nullopt;
+    }
+
+    void addHeading(const DelimitedRow& row) {
+        std::string text;
+        for (const std::string& cell : row.cells) {
+            if (!trimmed(cell).empty()) {
+                text += (text.empty() ? "" : " ") + std::string(trimmed(cell));
+            }
+        }
+        if (!text.empty()) {
+            m_import.headings.push_back(text);
+        }
+    }
+
+    /// The cell column in which wells are named, when most lines have one.
+    std::optional<std::size_t> wellColumn() const {
+        std::map<std::size_t, std::size_t> counts;
+        for (const DelimitedRow& row : m_table.rows) {
+            for (std::size_t c = 0; c < std::min<std::size_t>(row.cells.size(), 20); ++c) {
+                counts[c] += parseWellName(row.cells[c]) ? 1u : 0u;
+            }
+        }
+        for (const auto& [column, count] : counts) {
+            if (count >= 2 && count * 2 > m_table.rows.size() / 2) {
+                return column;
+            }
+        }
+        return std::nullopt;
+    }
+
+    std::optional<Error> readList(std::size_t wells) {
+        m_import.isList = true;
+        std::vector<const DelimitedRow*> rows;
+        const DelimitedRow* headingRow = nullptr;
+        for (const DelimitedRow& row : m_table.rows) {
+            if (wells < row.cells.size() && parseWellName(row.cells[wells])) {
+                rows.push_back(&row);
+            } else if (rows.empty()) {
+                addHeading(row);
+                headingRow = &row;
+            } else if (!isComment(row)) {
+                const std::string cell = wells < row.cells.size() ? std::string(trimmed(row.cells[wells])) : "";
+                return Error{"import.well-name",
+                             placeText(m_name, row.line, static_cast<int>(wells) + 1, "") + ": \"" + cell +
+                                 "\" is not the name of a well such as A1.",
+                             "Correct or remove the line and open the file again."};
+            }
+        }
+        m_firstLine = rows.front()->line;
+        const std::size_t values = valueColumn(rows, wells, headingRow);
+        PlateSize size{0, 0};
+        for (const DelimitedRow* row : rows) {
+            const WellPosition well = *parseWellName(row->cells[wells]);
+            size.rows = std::max(size.rows, well.row + 1);
+            size.columns = std::max(size.columns, well.column + 1);
+        }
+        for (const PlateSize& usual : kUsualPlates) {
+            if (usual.rows >= size.rows && usual.columns >= size.columns) {
+                size = usual;
+                break;
+            }
+        }
+        m_import.rows = size.rows;
+        m_import.columns = size.columns;
+        m_import.wells.resize(static_cast<std::size_t>(size.rows * size.columns));
+        for (const DelimitedRow* row : rows) {
+            const WellPosition well = *parseWellName(row->cells[wells]);
+            const PlateCell& there =
+                m_import.wells[static_cast<std::size_t>(well.row * size.columns + well.column)];
+            const std::string itsName = wellName(well.row, well.column);
+            if (there.line > 0) {
+                if (there.line == m_firstLine) {
+                    return twoPlates(row->line);
+                }
+                return Error{"import.well-twice",
+                             "Well " + itsName + " is given twice in " + m_name + ", on line " +
+                                 std::to_string(there.line) + " and line " + std::to_string(row->line) + ".",
+                             "Remove one of them and open the file again."};
+            }
+            if (values >= row->cells.size()) {
+                return Error{"import.ragged-row",
+                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + itsName + " has " +
+                                 std::to_string(row->cells.size()) + " cells, its value was expected in cell " +
+                                 std::to_string(values + 1) + ".",
+                             "Complete the line and open the file again."};
+            }
+            setWell(well.row, well.column, row->cells[values], row->line, values);
+        }
+        return std::nullopt;
+    }
+
+    std::size_t valueColumn(const std::vector<const DelimitedRow*>& rows, std::size_t wells,
+                            const DelimitedRow* headingRow) {
+        std::map<std::size_t, std::size_t> numbers;
+        for (const DelimitedRow* row : rows) {
+            for (std::size_t c = 0; c < row->cells.size(); ++c) {
+                if (c != wells && parseNumber(row->cells[c], m_table.numbers)) {
+                    ++numbers[c];
+                }
+            }
+        }
+        std::size_t best = wells + 1;
+        std::size_t most = 0;
+        std::size_t full = 0;
+        for (const auto& [column, count] : numbers) {
+            full += count * 10 >= rows.size() * 9 ? 1u : 0u;
+            if (count > most) {
+                most = count;
+                best = column;
+            }
+        }
+        if (full > 1) {
+            ImportWarning warning;
+            warning.line = rows.front()->line;
+            warning.column = static_cast<int>(best) + 1;
+            const bool named = headingRow != nullptr && best < headingRow->cells.size() &&
+                               !trimmed(headingRow->cells[best]).empty();
+            warning.message = m_name + " has several columns of numbers; the values were taken from column " +
+                              std::to_string(best + 1) +
+                              (named ? " (\"" + std::string(trimmed(headingRow->cells[best])) + "\")" : "") + ".";
+            m_import.warnings.push_back(warning);
+        }
+        return best;
+    }
+
+    /// A pasted block of numbers without headings that has the shape of a usual plate.
+    bool isBareBlock() const {
+        const auto rows = static_cast<int>(m_table.rows.size());
+        const auto columns = static_cast<int>(m_table.rows.front().cells.size());
+        const bool usual = std::any_of(kUsualPlates.begin(), kUsualPlates.end(), [&](const PlateSize& size) {
+            return size.rows == rows && size.columns == columns;
+        });
+        return usual && anyNumber() && std::all_of(m_table.rows.begin(), m_table.rows.end(), [&](const auto& row) {
+                   return static_cast<int>(row.cells.size()) == columns;
+               });
+    }
+
+    void readBareBlock() {
+        m_firstLine = m_table.rows.front().line;
+        m_import.rows = static_cast<int>(m_table.rows.size());
+        m_import.columns = static_cast<int>(m_table.rows.front().cells.size());
+        m_import.wells.resize(static_cast<std::size_t>(m_import.rows * m_import.columns));
+        for (int r = 0; r < m_import.rows; ++r) {
+            const DelimitedRow& row = m_table.rows[static_cast<std::size_t>(r)];
+            for (int c = 0; c < m_import.columns; ++c) {
+                setWell(r, c, row.cells[static_cast<std::size_t>(c)], row.line, static_cast<std::size_t>(c));
+            }
+        }
+    }
+
+    void warnOfUnusualSize() {
+        const bool usual = std::any_of(kUsualPlates.begin(), kUsualPlates.end(), [&](const PlateSize& size) {
+            return size.rows == m_import.rows && size.columns == m_import.columns;
+        });
+        if (!usual) {
+            ImportWarning warning;
+            warning.line = m_firstLine;
+            warning.message = m_name + " gives a plate of " + std::to_string(m_import.rows) + " rows and " +
+                              std::to_string(m_import.columns) + " columns, which is no usual plate.";
+            m_import.warnings.push_back(warning);
+        }
+    }
+
+    /// "1,234" with a decimal comma could also be one thousand two hundred thirty-four; say so when every value is.
+    void warnOfDoubtfulDecimal() {
+        if (m_table.numbers.decimal != ',') {
+            return;
+        }
+        bool any = false;
+        for (const PlateCell& well : m_import.wells) {
+            if (!well.value) {
+                continue;
+            }
+            const auto comma = well.text.find(',');
+            if (comma == std::string::npos || well.text.size() - comma != 4 || well.text.front() == '0' || comma > 3) {
+                return;
+            }
+            any = true;
+        }
+        if (any) {
+            ImportWarning warning;
+            warning.line = m_firstLine;
+            warning.message = m_name + ": the comma in numbers such as " + m_import.wells.front().text +
+                              " was taken as the decimal sign; if it marks thousands, do not take this file in.";
+            m_import.warnings.push_back(warning);
+        }
+    }
+
+    void findReadName() {
+        for (const std::string& heading : m_import.headings) {
+            const auto unit = heading.find("nm");
+            if (unit == std::string::npos || (unit + 2 < heading.size() &&
+                                              std::isalpha(static_cast<unsigned char>(heading[unit + 2])) != 0)) {
+                continue;
+            }
+            std::size_t end = unit;
+            while (end > 0 && heading[end - 1] == ' ') {
+                --end;
+            }
+            std::size_t from = end;
+            while (from > 0 && std::isdigit(static_cast<unsigned char>(heading[from - 1])) != 0) {
+                --from;
+            }
+            if (end - from == 3 || end - from == 4) {
+                m_import.readName = heading.substr(from, end - from) + " nm";
+                return;
+            }
+        }
+    }
+
+    const DelimitedTable& m_table;
+    std::string m_name;
+    PlateImport m_import;
+    int m_firstLine = 1;
+};
+
+} // namespace
+
+std::string PlateImport::understood() const {
+    const std::string shape = std::to_string(rows) + " × " + std::to_string(columns) +
+                              (isList ? " plate from a list of wells" : " matrix");
+    const std::string cut = separator == '\t' ? "tab" : separator == ';' ? "semicolon" : "comma";
+    return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + ", " + encoding;
+}
+
+std::size_t PlateImport::numberCount() const {
+    return static_cast<std::size_t>(
+        std::count_if(wells.begin(), wells.end(), [](const PlateCell& well) { return well.value.has_value(); }));
+}
+
+Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Progress& progress,
+                              const DelimitedLimits& limits) {
+    const auto table = readDelimited(stream, name, progress, limits);
+    if (!table) {
+        return tl::unexpected(table.error());
+    }
+    return PlateReader(*table, name).read();
+}
+
+} // namespace nuvat

@@ -1,0 +1,369 @@
+#include "nuvat/store/batch_file.h"
+
+#include "change_json.h"
+#include "migrations.h"
+#include "sqlite.h"
+
+#include <array>
+#include <fstream>
+
+namespace nuvat {
+
+namespace {
+
+constexpr int kApplicationId = 0x4E555654; // "NUVT"
+
+std::string kindName(EventKind kind) {
+    return kind == EventKind::Done ? "done" : kind == EventKind::Undone ? "undone" : "redone";
+}
+
+// One function for each kind of item: write it, or delete it when absent.
+
+void store(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
+    const BatchInfo info = v.value_or(BatchInfo{});
+    Statement(db, "INSERT OR REPLACE INTO batch VALUES (1, ?, ?, ?, ?, ?, ?, ?)")
+        .bind(info.uid, info.title, info.laboratory, info.readingInUse, info.rows, info.columns, info.note)
+        .run();
+}
+
+void store(Database& db, WholeBatch, const std::optional<Method>& v) {
+    const Method m = v.value_or(Method{});
+    const CriteriaLimits& l = m.limits;
+    Statement(db, "INSERT OR REPLACE INTO method VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "
+                  "?)")
+        .bind(m.title, m.revision, m.analyte, m.unit, m.responseName, name(m.model), name(m.weighting),
+              m.isConcentrationLogarithmic, m.subtractsBlank, m.blankEntersInterval, m.confidence, m.criteriaName,
+              l.backCalculated, l.backCalculatedAtEnds, l.levelsWithin, l.levelsAtLeast, l.standardCv, l.unknownCv,
+              l.qcRecovery, l.rSquared, joinedNames(m.reportBlocks))
+        .run();
+}
+
+void store(Database& db, int key, const std::optional<Reading>& v) {
+    Statement(db, "DELETE FROM reading WHERE id = ?").bind(key).run();
+    if (!v) {
+        return;
+    }
+    Statement(db, "INSERT INTO reading VALUES (?, ?, ?, ?, ?, ?, ?, ?)")
+        .bind(key, v->source, v->checksum, v->understood, v->readName, v->takenInMillis, v->rows, v->columns)
+        .run();
+    Statement insert(db, "INSERT INTO reading_well VALUES (?, ?, ?, ?, ?, ?, ?)");
+    for (int row = 0; row < v->rows; ++row) {
+        for (int column = 0; column < v->columns; ++column) {
+            const ReadingWell& well = v->wells[static_cast<std::size_t>(row * v->columns + column)];
+            insert.bind(key, row, column, well.value, well.text, well.line, well.column).run();
+        }
+    }
+}
+
+void store(Database& db, Place key, const std::optional<Assignment>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO place VALUES (?, ?, ?, ?)")
+            .bind(key.row, key.column, name(v->role), v->number)
+            .run();
+    } else {
+        Statement(db, "DELETE FROM place WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+    }
+}
+
+void store(Database& db, Place key, const std::optional<Exclusion>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO exclusion VALUES (?, ?, ?, ?)")
+            .bind(key.row, key.column, v->reason, v->timeMillis)
+            .run();
+    } else {
+        Statement(db, "DELETE FROM exclusion WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+    }
+}
+
+void store(Database& db, LevelKey key, const std::optional<Level>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO level VALUES (?, ?)").bind(key.number, v->concentration).run();
+    } else {
+        Statement(db, "DELETE FROM level WHERE number = ?").bind(key.number).run();
+    }
+}
+
+void store(Database& db, QcKey key, const std::optional<QcSample>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO qc VALUES (?, ?, ?)").bind(key.number, v->name, v->nominal).run();
+    } else {
+        Statement(db, "DELETE FROM qc WHERE number = ?").bind(key.number).run();
+    }
+}
+
+void store(Database& db, SampleKey key, const std::optional<Sample>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO sample VALUES (?, ?, ?, ?)")
+            .bind(key.number, v->name, v->dilution, v->note)
+            .run();
+    } else {
+        Statement(db, "DELETE FROM sample WHERE number = ?").bind(key.number).run();
+    }
+}
+
+template <class Key, class T, class Map> void storeAll(Database& db, const Map& map) {
+    for (const auto& [key, value] : map) {
+        store(db, Key{key}, std::optional<T>(value));
+    }
+}
+
+void storeCommand(Database& db, const Command& command, std::size_t position, bool isDone) {
+    Statement(db, "INSERT OR REPLACE INTO command VALUES (?, ?, ?, ?, ?, ?)")
+        .bind(static_cast<std::int64_t>(position), isDone, command.label, command.reason, command.timeMillis,
+              changesToJson(command.changes))
+        .run();
+}
+
+void storeLine(Database& db, const HistoryLine& line) {
+    Statement(db, "INSERT INTO history (time_millis, kind, label, reason) VALUES (?, ?, ?, ?)")
+        .bind(line.timeMillis, kindName(line.kind), line.label, line.reason)
+        .run();
+}
+
+void storeState(Database& db, const DocumentState& state) {
+    const Batch& batch = state.batch;
+    store(db, WholeBatch{}, std::optional(batch.info));
+    store(db, WholeBatch{}, std::optional(batch.method));
+    storeAll<int, Reading>(db, batch.readings);
+    storeAll<Place, Assignment>(db, batch.places);
+    storeAll<LevelKey, Level>(db, batch.levels);
+    storeAll<QcKey, QcSample>(db, batch.qcs);
+    storeAll<SampleKey, Sample>(db, batch.samples);
+    storeAll<Place, Exclusion>(db, batch.exclusions);
+    for (std::size_t i = 0; i < state.commands.size(); ++i) {
+        storeCommand(db, state.commands[i], i, i < state.done);
+    }
+    for (const HistoryLine& line : state.history) {
+        storeLine(db, line);
+    }
+}
+
+template <class Enum> Enum known(std::optional<Enum> value) {
+    if (!value) {
+        throw std::runtime_error("a name in it is unknown");
+    }
+    return *value;
+}
+
+void readMethod(Database& db, Method& m) {
+    Statement s(db, "SELECT * FROM method");
+    if (!s.step()) {
+        throw std::runtime_error("it has no method");
+    }
+    m.title = s.text(1);
+    m.revision = s.integer(2);
+    m.analyte = s.text(3);
+    m.unit = s.text(4);
+    m.responseName = s.text(5);
+    m.model = known(modelFromName(s.text(6)));
+    m.weighting = known(weightingFromName(s.text(7)));
+    m.isConcentrationLogarithmic = s.integer(8) != 0;
+    m.subtractsBlank = s.integer(9) != 0;
+    m.blankEntersInterval = s.integer(10) != 0;
+    m.confidence = s.number(11);
+    m.criteriaName = s.text(12);
+    m.limits = {s.number(13), s.number(14), s.number(15), s.integer(16),
+                s.number(17), s.number(18), s.number(19), s.number(20)};
+    m.reportBlocks = splitNames(s.text(21));
+    if (!(m.confidence > 0 && m.confidence < 1)) {
+        throw std::runtime_error("its confidence is not between 0 and 1");
+    }
+}
+
+void readReadings(Database& db, Batch& batch) {
+    Statement s(db, "SELECT id, source, checksum, understood, read_name, taken_in_millis, rows, columns FROM reading");
+    while (s.step()) {
+        Reading reading{s.text(1), s.text(2), s.text(3), s.text(4), s.integer64(5), s.integer(6), s.integer(7), {}};
+        reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
+        Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
+        w.bind(s.integer(0));
+        while (w.step()) {
+            const int row = w.integer(0);
+            const int column = w.integer(1);
+            if (row < 0 || row >= reading.rows || column < 0 || column >= reading.columns) {
+                throw std::runtime_error("a well lies outside its plate");
+            }
+            reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
+                                                                                      w.integer(4), w.integer(5)};
+        }
+        batch.readings.emplace(s.integer(0), std::move(reading));
+    }
+}
+
+Batch readBatch(Database& db) {
+    Batch batch;
+    Statement info(db, "SELECT uid, title, laboratory, reading_in_use, rows, columns, note FROM batch");
+    if (!info.step()) {
+        throw std::runtime_error("it has no batch");
+    }
+    batch.info = {info.text(0),    info.text(1),    info.text(2), info.integer(3),
+                  info.integer(4), info.integer(5), info.text(6)};
+    readMethod(db, batch.method);
+    readReadings(db, batch);
+    Statement place(db, "SELECT row, column, role, number FROM place");
+    while (place.step()) {
+        const Place key{place.integer(0), place.integer(1)};
+        if (!batch.holds(key)) {
+            throw std::runtime_error("a place lies outside the plate");
+        }
+        batch.places[key] = {known(roleFromName(place.text(2))), place.integer(3)};
+    }
+    Statement level(db, "SELECT number, concentration FROM level");
+    while (level.step()) {
+        batch.levels[level.integer(0)] = {level.optionalNumber(1)};
+    }
+    Statement qc(db, "SELECT number, name, nominal FROM qc");
+    while (qc.step()) {
+        batch.qcs[qc.integer(0)] = {qc.text(1), qc.optionalNumber(2)};
+    }
+    Statement sample(db, "SELECT number, name, dilution, note FROM sample");
+    while (sample.step()) {
+        batch.samples[sample.integer(0)] = {sample.text(1), sample.number(2), sample.text(3)};
+    }
+    Statement exclusion(db, "SELECT row, column, reason, time_millis FROM exclusion");
+    while (exclusion.step()) {
+        batch.exclusions[{exclusion.integer(0), exclusion.integer(1)}] = {exclusion.text(2), exclusion.integer64(3)};
+    }
+    return batch;
+}
+
+DocumentState readState(Database& db) {
+    DocumentState state;
+    state.batch = readBatch(db);
+    Statement command(db, "SELECT is_done, label, reason, time_millis, changes FROM command ORDER BY position");
+    while (command.step()) {
+        state.done += command.integer(0) != 0 ? 1u : 0u;
+        state.commands.push_back(
+            {command.text(1), command.text(2), command.integer64(3), changesFromJson(command.text(4))});
+    }
+    Statement history(db, "SELECT time_millis, kind, label, reason FROM history ORDER BY id");
+    while (history.step()) {
+        const std::string kind = history.text(1);
+        state.history.push_back({history.integer64(0),
+                                 kind == "done"     ? EventKind::Done
+                                 : kind == "undone" ? EventKind::Undone
+                                                    : EventKind::Redone,
+                                 history.text(2), history.text(3)});
+    }
+    return state;
+}
+
+void configure(Database& db) {
+    // A rollback journal: one file, no sidecars left behind, works on network drives. FULL: a power cut loses nothing.
+    db.execute("PRAGMA journal_mode = DELETE; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
+}
+
+tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
+    return fail("store.cannot-write", path.string() + " cannot be written (" + why + "); the batch is as it was before.",
+                "Check that the disk has room and that you may write there, or save it under another name.");
+}
+
+} // namespace
+
+struct BatchFile::Connection {
+    std::filesystem::path path;
+    Database database;
+};
+
+BatchFile::BatchFile(std::unique_ptr<Connection> connection) : m_connection(std::move(connection)) {}
+BatchFile::~BatchFile() = default;
+const std::filesystem::path& BatchFile::path() const { return m_connection->path; }
+
+Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentState& state) {
+    std::filesystem::path beside = path;
+    beside += ".part";
+    std::error_code ignored;
+    std::filesystem::remove(beside, ignored);
+    try {
+        {
+            Database db(beside, SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
+            configure(db);
+            Transaction transaction(db);
+            db.execute("PRAGMA application_id = " + std::to_string(kApplicationId));
+            db.execute("PRAGMA user_version = " + std::to_string(kSchemaVersion));
+            db.execute(kMigration1);
+            storeState(db, state);
+            transaction.commit();
+        }
+        std::filesystem::rename(beside, path);
+    } catch (const std::exception& e) {
+        std::filesystem::remove(beside, ignored);
+        return cannotWrite(path, e.what());
+    }
+    return {};
+}
+
+Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path) {
+    const std::string text = path.string();
+    std::array<char, 16> magic{};
+    {
+        std::ifstream stream(path, std::ios::binary);
+        if (!stream) {
+            return fail("store.not-found", text + " cannot be opened: there is no such file, or you may not read it.",
+                        "Choose another file.");
+        }
+        stream.read(magic.data(), magic.size());
+    }
+    if (std::string_view(magic.data(), magic.size()) != std::string_view("SQLite format 3\0", 16)) {
+        return fail("store.not-a-batch", text + " is not a Nuvat batch: it does not begin as one.",
+                    "Choose a file that ends in .nuvat; a reading (CSV, TSV) is imported under Data.");
+    }
+    try {
+        std::unique_ptr<Connection> connection(new Connection{path, {path, SQLITE_OPEN_READWRITE}});
+        Database& db = connection->database;
+        if (db.pragma("application_id") != kApplicationId) {
+            return fail("store.not-a-batch", text + " is an SQLite file, but not a Nuvat batch.",
+                        "Choose a file that ends in .nuvat.");
+        }
+        const int version = db.pragma("user_version");
+        if (version > kSchemaVersion) {
+            return fail("store.newer-version",
+                        text + " was written by a newer Nuvat (schema " + std::to_string(version) +
+                            "; this one reads up to " + std::to_string(kSchemaVersion) + ").",
+                        "Open it with that version; the file was left as it is.");
+        }
+        if (version < 1) {
+            return fail("store.damaged", text + " has schema version " + std::to_string(version) +
+                                             ", which no Nuvat has written.",
+                        "Take a copy of the file from a backup.");
+        }
+        configure(db);
+        DocumentState state = readState(db);
+        return Opened{std::unique_ptr<BatchFile>(new BatchFile(std::move(connection))), std::move(state)};
+    } catch (const SqliteError& e) {
+        if (e.code == SQLITE_BUSY || e.code == SQLITE_LOCKED) {
+            return fail("store.cannot-read", text + " is in use by another program.", "Close it there and open it again.");
+        }
+        return fail("store.damaged", text + " is damaged and cannot be read (" + std::string(e.what()) + ").",
+                    "Take a copy of the file from a backup.");
+    } catch (const std::exception& e) {
+        return fail("store.damaged", text + " is damaged: " + std::string(e.what()) + ".",
+                    "Take a copy of the file from a backup.");
+    }
+}
+
+Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t index, const HistoryLine& line) {
+    Database& db = m_connection->database;
+    try {
+        Transaction transaction(db);
+        const bool isUndo = line.kind == EventKind::Undone;
+        for (const Change& change : command.changes) {
+            std::visit([&](const auto& item) { store(db, item.key, isUndo ? item.before : item.after); }, change);
+        }
+        if (line.kind == EventKind::Done) {
+            Statement(db, "DELETE FROM command WHERE position >= ?").bind(static_cast<std::int64_t>(index)).run();
+            storeCommand(db, command, index, true);
+        } else {
+            Statement(db, "UPDATE command SET is_done = ? WHERE position = ?")
+                .bind(!isUndo, static_cast<std::int64_t>(index))
+                .run();
+        }
+        storeLine(db, line);
+        transaction.commit();
+    } catch (const std::exception& e) {
+        return cannotWrite(m_connection->path, e.what());
+    }
+    return {};
+}
+
+} // namespace nuvat

@@ -1,0 +1,85 @@
+#pragma once
+
+#include <cstdint>
+#include <filesystem>
+#include <optional>
+#include <sqlite3.h>
+#include <stdexcept>
+#include <string>
+#include <string_view>
+
+namespace nuvat {
+
+/// What SQLite said went wrong. Stays inside the store: its public functions turn it into an Error.
+struct SqliteError : std::runtime_error {
+    SqliteError(int theCode, const std::string& what) : std::runtime_error(what), code(theCode) {}
+    int code;
+};
+
+/// A database connection. @throws SqliteError
+class Database {
+public:
+    Database(const std::filesystem::path& path, int flags);
+    ~Database();
+    Database(const Database&) = delete;
+    Database& operator=(const Database&) = delete;
+
+    void execute(const std::string& sql);
+    int pragma(const std::string& name); ///< value of a pragma that is a whole number
+    sqlite3* handle() const { return m_handle; }
+
+private:
+    sqlite3* m_handle = nullptr;
+};
+
+/// Rolls back unless committed.
+class Transaction {
+public:
+    explicit Transaction(Database& database) : m_database(database) { m_database.execute("BEGIN IMMEDIATE"); }
+    ~Transaction();
+    Transaction(const Transaction&) = delete;
+    Transaction& operator=(const Transaction&) = delete;
+    void commit();
+
+private:
+    Database& m_database;
+    bool m_isOpen = true;
+};
+
+/// A prepared statement with values bound in order. @throws SqliteError
+class Statement {
+public:
+    Statement(Database& database, std::string_view sql);
+    ~Statement();
+    Statement(const Statement&) = delete;
+    Statement& operator=(const Statement&) = delete;
+
+    template <class... Values> Statement& bind(const Values&... values) {
+        sqlite3_reset(m_statement);
+        int index = 0;
+        (bindOne(++index, values), ...);
+        return *this;
+    }
+    bool step(); ///< true while there is a row
+    void run() { while (step()) {} }
+
+    int integer(int column) const { return sqlite3_column_int(m_statement, column); }
+    std::int64_t integer64(int column) const { return sqlite3_column_int64(m_statement, column); }
+    double number(int column) const { return sqlite3_column_double(m_statement, column); }
+    std::optional<double> optionalNumber(int column) const;
+    std::string text(int column) const;
+
+private:
+    void bindOne(int index, int value);
+    void bindOne(int index, std::int64_t value);
+    void bindOne(int index, double value);
+    void bindOne(int index, const std::optional<double>& value);
+    void bindOne(int index, std::string_view value);
+    void bindOne(int index, bool value) { bindOne(index, static_cast<int>(value)); }
+    void check(int code) const;
+
+    Database& m_database;
+    sqlite3_stmt* m_statement = nullptr;
+};
+
+} // namespace nuvat

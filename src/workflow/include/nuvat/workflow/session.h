@@ -1,0 +1,44 @@
+#pragma once
+
+#include "nuvat/batch/document.h"
+#include "nuvat/formats/plate_file.h"
+
+#include <filesystem>
+#include <memory>
+#include <string>
+
+namespace nuvat {
+
+/// Reads a plate file. @return what was understood, or the reader's Error, or import.not-found
+Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& progress);
+/// The same for a pasted block.
+Result<PlateImport> readPlateText(const std::string& text);
+/// The reading a batch keeps of an import.
+Reading toReading(const PlateImport& import, std::int64_t nowMillis);
+
+/// A batch with its file. The document outlives every window that shows it.
+struct OpenBatch {
+    std::unique_ptr<Document> document;
+    std::filesystem::path path;
+    bool isNamed = false; ///< false: it lives in the data folder until it is saved under a name
+};
+
+/// Folder in which batches live that have no name yet: $XDG_DATA_HOME/nuvat/unnamed, or ~/.local/share/…
+std::filesystem::path unnamedFolder();
+/// Whether a batch file is one of those.
+bool isUnnamedPath(const std::filesystem::path& path);
+
+/// A new batch with a file of its own in the data folder. @return store.cannot-write
+Result<OpenBatch> newBatch(Document::Clock clock = {});
+/// @return the errors of BatchFile::open
+Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock clock = {});
+/// Writes the batch to `path` and goes on there. The file of a batch without a name is removed; any other stays.
+Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path);
+/// Writes a copy to `path`; the batch stays where it is.
+Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path);
+
+/// The demo batch of Alderbrook, made by the same commands a person would give: patulin by competitive ELISA.
+/// @param path where its file goes; empty: memory only
+Result<OpenBatch> demoBatch(const std::filesystem::path& path);
+
+} // namespace nuvat

@@ -1,0 +1,228 @@
+#include "nuvat/workflow/export.h"
+
+#include "nuvat/core/base/number.h"
+#include "nuvat/formats/delimited_table.h"
+
+#include <fstream>
+#include <nlohmann/json.hpp>
+
+namespace nuvat {
+
+namespace {
+
+using Json = nlohmann::ordered_json;
+
+std::string cell(const std::optional<double>& value) { return value ? formatNumber(*value) : std::string(); }
+
+std::string wellsText(const SampleResult& result) {
+    std::string text;
+    for (const ReplicateResult& replicate : result.replicates) {
+        text += (text.empty() ? "" : " ") + wellName(replicate.place);
+    }
+    return text;
+}
+
+Json number(const std::optional<double>& value) { return value ? Json(*value) : Json(nullptr); }
+
+std::string stateName(PlaceState state) {
+    switch (state) {
+    case PlaceState::Used:
+        return "used";
+    case PlaceState::Excluded:
+        return "excluded";
+    case PlaceState::Unusable:
+        return "unusable";
+    case PlaceState::NotRead:
+        return "not-read";
+    case PlaceState::Empty:
+        return "empty";
+    }
+    return {};
+}
+
+Json fitJson(const Fit& fit) {
+    Json out;
+    out["model"] = name(fit.model);
+    out["weight"] = name(fit.weighting);
+    out["status"] = name(fit.status);
+    out["message"] = fit.message;
+    out["parameterOrder"] = fit.parameterNames;
+    Json parameters = Json::object();
+    Json se = Json::object();
+    for (std::size_t i = 0; i < fit.parameters.size(); ++i) {
+        parameters[fit.parameterNames[i]] = fit.parameters[i];
+        se[fit.parameterNames[i]] = fit.se[i];
+    }
+    out["parameters"] = parameters;
+    out["se"] = se;
+    Json covariance = Json::array();
+    for (std::size_t i = 0; i < fit.parameters.size(); ++i) {
+        covariance.push_back(std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * fit.p),
+                                                 fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * fit.p)));
+    }
+    out["covariance"] = covariance;
+    out["n"] = fit.n;
+    out["p"] = fit.p;
+    if (fit.isUsable()) {
+        out["df"] = fit.df;
+        out["sse"] = fit.sse;
+        out["s"] = fit.s;
+        out["r2"] = number(fit.rSquared);
+        out["r"] = number(fit.r);
+    }
+    out["warnings"] = fit.warnings;
+    return out;
+}
+
+std::string readOffName(ReadOffStatus status) {
+    switch (status) {
+    case ReadOffStatus::Ok:
+        return "ok";
+    case ReadOffStatus::AboveCurve:
+        return "above-curve";
+    case ReadOffStatus::BelowCurve:
+        return "below-curve";
+    case ReadOffStatus::NotDefined:
+        return "not-defined";
+    }
+    return {};
+}
+
+Json readOffJson(const ReadOff& read) {
+    return {{"status", readOffName(read.status)},
+            {"x", number(read.x)},
+            {"se", number(read.se)},
+            {"low", number(read.low)},
+            {"high", number(read.high)}};
+}
+
+Json resultJson(const Batch& batch, const SampleResult& r) {
+    Json replicates = Json::array();
+    for (const ReplicateResult& replicate : r.replicates) {
+        replicates.push_back({{"well", wellName(replicate.place)},
+                              {"state", stateName(replicate.state)},
+                              {"response", number(replicate.response)},
+                              {"readOff", readOffJson(replicate.readOff)}});
+    }
+    return {{"place", shortName(batch, r.group)},
+            {"sample", fullName(batch, r.group)},
+            {"role", name(r.group.role)},
+            {"response", number(r.response.mean)},
+            {"readOff", readOffJson(r.readOff)},
+            {"sd", number(r.concentration.sd)},
+            {"cv", number(r.concentration.cvPercent)},
+            {"dilution", r.dilution},
+            {"status", name(r.status)},
+            {"result", number(r.result)},
+            {"low", number(r.low)},
+            {"high", number(r.high)},
+            {"nominal", number(r.nominal)},
+            {"recovery", number(r.recoveryPercent)},
+            {"needsReview", r.needsReview},
+            {"remark", r.remark},
+            {"replicates", replicates}};
+}
+
+} // namespace
+
+std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
+    const std::string unit = batch.method.unit.empty() ? "" : " (" + batch.method.unit + ")";
+    const std::string percent = formatNumber(100 * batch.method.confidence) + " %";
+    std::string out = "place,sample,role,wells,used replicates,response," + csvCell("read-off" + unit) + "," +
+                      csvCell("read-off SD" + unit) + ",CV (%),dilution factor," + csvCell("result" + unit) + "," +
+                      csvCell(percent + " low" + unit) + "," + csvCell(percent + " high" + unit) +
+                      ",recovery (%),status,review,remark\n";
+    for (const SampleResult& r : evaluation.results) {
+        out += csvCell(shortName(batch, r.group)) + "," + csvCell(fullName(batch, r.group)) + "," +
+               std::string(name(r.group.role)) + "," + wellsText(r) + "," + std::to_string(r.response.n) + "," +
+               cell(r.response.mean) + "," + cell(r.readOff.x) + "," + cell(r.concentration.sd) + "," +
+               cell(r.concentration.cvPercent) + "," + formatNumber(r.dilution) + "," + cell(r.result) + "," +
+               cell(r.low) + "," + cell(r.high) + "," + cell(r.recoveryPercent) + "," + std::string(name(r.status)) +
+               "," + (r.needsReview ? "yes" : "no") + "," + csvCell(r.remark) + "\n";
+    }
+    return out;
+}
+
+std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
+    Json out;
+    out["batch"] = {{"uid", batch.info.uid}, {"title", batch.info.title}, {"laboratory", batch.info.laboratory}};
+    out["method"] = {{"title", batch.method.title},
+                     {"revision", batch.method.revision},
+                     {"analyte", batch.method.analyte},
+                     {"unit", batch.method.unit},
+                     {"confidence", batch.method.confidence},
+                     {"subtractsBlank", batch.method.subtractsBlank}};
+    out["blank"] = {{"n", evaluation.blank.description.n},
+                    {"mean", number(evaluation.blank.description.mean)},
+                    {"sd", number(evaluation.blank.description.sd)},
+                    {"subtracted", evaluation.blank.subtracted},
+                    {"se", number(evaluation.blank.se)}};
+    out["fit"] = fitJson(evaluation.fit);
+    Json standards = Json::array();
+    for (const StandardValue& s : evaluation.standards) {
+        standards.push_back({{"level", "S" + std::to_string(s.level)},
+                             {"well", wellName(s.place)},
+                             {"x", s.x},
+                             {"y", s.y},
+                             {"used", s.isUsed},
+                             {"weight", number(s.normalisedWeight)},
+                             {"fitted", number(s.fitted)},
+                             {"residual", number(s.fitted ? std::optional(s.y - *s.fitted) : std::nullopt)},
+                             {"backCalculated", number(s.backCalculated)},
+                             {"errorPercent", number(s.errorPercent)}});
+    }
+    out["standards"] = standards;
+    out["range"] = {{"lloq", number(evaluation.range.lloq)}, {"uloq", number(evaluation.range.uloq)}};
+    Json results = Json::array();
+    for (const SampleResult& r : evaluation.results) {
+        results.push_back(resultJson(batch, r));
+    }
+    out["results"] = results;
+    Json criteria = Json::array();
+    for (const CriterionResult& c : evaluation.criteria) {
+        Json wells = Json::array();
+        for (const Place place : c.places) {
+            wells.push_back(wellName(place));
+        }
+        criteria.push_back({{"key", c.key},
+                            {"title", c.title},
+                            {"limit", c.limitText},
+                            {"found", c.foundText},
+                            {"outcome", name(c.outcome)},
+                            {"where", c.where},
+                            {"wells", wells}});
+    }
+    out["criteria"] = criteria;
+    out["verdict"] = name(evaluation.verdict);
+    Json problems = Json::array();
+    for (const Problem& problem : evaluation.problems) {
+        problems.push_back(problem.message);
+    }
+    out["problems"] = problems;
+    return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
+}
+
+Result<void> writeText(const std::filesystem::path& path, const std::string& text) {
+    std::filesystem::path beside = path;
+    beside += ".part";
+    {
+        std::ofstream stream(beside, std::ios::binary | std::ios::trunc);
+        stream << text;
+        stream.close();
+        if (!stream) {
+            std::error_code ignored;
+            std::filesystem::remove(beside, ignored);
+            return fail("export.cannot-write", path.string() + " cannot be written.",
+                        "Check that the disk has room and that you may write there, or choose another place.");
+        }
+    }
+    std::error_code error;
+    std::filesystem::rename(beside, path, error);
+    if (error) {
+        std::filesystem::remove(beside, error);
+        return fail("export.cannot-write", path.string() + " cannot be written.", "Choose another place.");
+    }
+    return {};
+}
+
+} // namespace nuvat

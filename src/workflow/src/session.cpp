@@ -1,0 +1,203 @@
+#include "nuvat/workflow/session.h"
+
+#include "demo_data.h"
+
+#include "nuvat/store/batch_file.h"
+
+#include <cstdlib>
+#include <fstream>
+#include <random>
+#include <sstream>
+
+namespace nuvat {
+
+namespace {
+
+std::string newUid() {
+    std::random_device device;
+    constexpr std::string_view kDigits = "0123456789abcdef";
+    std::string uid;
+    for (int i = 0; i < 16; ++i) {
+        uid += kDigits[device() % 16u];
+    }
+    return uid;
+}
+
+Result<OpenBatch> withFile(DocumentState state, const std::filesystem::path& path, Document::Clock clock) {
+    if (auto written = BatchFile::write(path, state); !written) {
+        return tl::unexpected(written.error());
+    }
+    return openBatch(path, std::move(clock));
+}
+
+} // namespace
+
+Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& progress) {
+    std::error_code error;
+    if (std::filesystem::is_directory(path, error)) {
+        return fail("import.not-found", path.string() + " is a folder, not a file.", "Choose a CSV or TSV file.");
+    }
+    std::ifstream stream(path, std::ios::binary);
+    if (!stream) {
+        return fail("import.not-found", path.string() + " cannot be opened: there is no such file, or you may not read it.",
+                    "Choose another file.");
+    }
+    return readPlate(stream, path.filename().string(), progress);
+}
+
+Result<PlateImport> readPlateText(const std::string& text) {
+    std::istringstream stream(text);
+    NoProgress progress;
+    return readPlate(stream, "pasted block", progress);
+}
+
+Reading toReading(const PlateImport& import, std::int64_t nowMillis) {
+    Reading reading;
+    reading.source = import.source;
+    reading.checksum = import.checksum;
+    reading.understood = import.understood();
+    reading.readName = import.readName;
+    reading.takenInMillis = nowMillis;
+    reading.rows = import.rows;
+    reading.columns = import.columns;
+    for (const PlateCell& cell : import.wells) {
+        reading.wells.push_back({cell.value, cell.text, cell.line, cell.column});
+    }
+    return reading;
+}
+
+std::filesystem::path unnamedFolder() {
+    const char* data = std::getenv("XDG_DATA_HOME");
+    const char* home = std::getenv("HOME");
+    std::filesystem::path base = data != nullptr && *data != '\0' ? std::filesystem::path(data)
+                                 : home != nullptr ? std::filesystem::path(home) / ".local" / "share"
+                                                   : std::filesystem::temp_directory_path();
+    return base / "nuvat" / "unnamed";
+}
+
+bool isUnnamedPath(const std::filesystem::path& path) {
+    return path.parent_path().lexically_normal() == unnamedFolder().lexically_normal();
+}
+
+Result<OpenBatch> newBatch(Document::Clock clock) {
+    DocumentState state;
+    state.batch.info.uid = newUid();
+    std::error_code error;
+    std::filesystem::create_directories(unnamedFolder(), error);
+    if (error) {
+        return fail("store.cannot-write", unnamedFolder().string() + " cannot be made (" + error.message() + ").",
+                    "Check that you may write there.");
+    }
+    const auto path = unnamedFolder() / (state.batch.info.uid + ".nuvat");
+    return withFile(std::move(state), path, std::move(clock));
+}
+
+Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock clock) {
+    auto opened = BatchFile::open(path);
+    if (!opened) {
+        return tl::unexpected(opened.error());
+    }
+    OpenBatch batch;
+    batch.document = std::make_unique<Document>(std::move(opened->state), std::move(clock));
+    batch.document->setJournal(std::move(opened->file));
+    batch.path = path;
+    batch.isNamed = !isUnnamedPath(path);
+    return batch;
+}
+
+Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path) {
+    std::error_code error;
+    if (!batch.path.empty() && std::filesystem::equivalent(path, batch.path, error)) {
+        return fail("store.same-file", path.string() + " is the batch that is open.", "Choose another name for the copy.");
+    }
+    return BatchFile::write(path, batch.document->state());
+}
+
+Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
+    std::error_code error;
+    if (!batch.path.empty() && std::filesystem::equivalent(path, batch.path, error)) {
+        return {}; // it already is there, every edit included
+    }
+    if (auto written = BatchFile::write(path, batch.document->state()); !written) {
+        return written;
+    }
+    auto opened = BatchFile::open(path);
+    if (!opened) {
+        return tl::unexpected(opened.error());
+    }
+    batch.document->setJournal(std::move(opened->file));
+    if (!batch.isNamed && !batch.path.empty()) {
+        std::filesystem::remove(batch.path, error);
+    }
+    batch.path = path;
+    batch.isNamed = true;
+    return {};
+}
+
+Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
+    // 14 September 2026, 10:36 UTC and on: the demo's history is the same each time it is made.
+    std::int64_t now = 1'789'382'160'000;
+    DocumentState fresh;
+    fresh.batch.info.uid = "a1de7b700c5e0038";
+    fresh.batch.info.title = "Patulin in juice, week 38";
+    fresh.batch.info.laboratory = "Alderbrook laboratory";
+    fresh.batch.method.title = "Patulin kit";
+    fresh.batch.method.revision = 4;
+    fresh.batch.method.analyte = "Patulin";
+    fresh.batch.method.unit = "µg/L";
+    fresh.batch.method.responseName = "Absorbance 450 nm";
+    Document document(std::move(fresh), [&now] { return now; });
+
+    std::istringstream plate{std::string(kDemoPlate)};
+    NoProgress progress;
+    auto import = readPlate(plate, "plate-450.csv", progress);
+    if (!import) {
+        return tl::unexpected(import.error());
+    }
+    const auto block = [](int firstRow, int lastRow, int firstColumn, int lastColumn) {
+        std::vector<Place> places;
+        for (int row = firstRow; row <= lastRow; ++row) {
+            for (int column = firstColumn; column <= lastColumn; ++column) {
+                places.push_back({row, column});
+            }
+        }
+        return places;
+    };
+    std::vector<std::function<Result<Command>(const Batch&)>> steps{
+        [&](const Batch& b) { return addReading(b, toReading(*import, now)); },
+        [&](const Batch& b) { return assignRole(b, block(0, 6, 0, 1), Role::Standard, 2, Direction::Across); },
+        [&](const Batch& b) { return assignRole(b, block(7, 7, 0, 1), Role::Blank, 2, Direction::Across); },
+        [&](const Batch& b) { return assignRole(b, block(0, 1, 2, 3), Role::Qc, 2, Direction::Across); },
+        [&](const Batch& b) { return assignRole(b, block(2, 7, 2, 3), Role::Unknown, 2, Direction::Across); },
+    };
+    for (int column = 4; column < 12; column += 2) {
+        steps.emplace_back([&block, column](const Batch& b) {
+            return assignRole(b, block(0, 7, column, column + 1), Role::Unknown, 2, Direction::Across);
+        });
+    }
+    steps.emplace_back([](const Batch& b) { return setSeries(b, {500, true, 3, 7}); });
+    steps.emplace_back([](const Batch& b) { return setQc(b, 1, {"QC lo", 12}); });
+    steps.emplace_back([](const Batch& b) { return setQc(b, 2, {"QC hi", 80}); });
+    steps.emplace_back([](const Batch& b) { return pasteSampleNames(b, 1, kDemoSamples); });
+    steps.emplace_back([](const Batch& b) {
+        Method method = b.method;
+        method.weighting = Weighting::InverseY2;
+        return setMethod(b, method);
+    });
+    steps.emplace_back([&now](const Batch& b) { return excludePlaces(b, {{2, 1}}, "bubble in well", now); });
+    for (const auto& step : steps) {
+        if (auto done = document.apply(step(document.batch())); !done) {
+            return tl::unexpected(done.error());
+        }
+        now += 20'000;
+    }
+    if (!path.empty()) {
+        auto open = withFile(document.state(), path, {});
+        return open;
+    }
+    OpenBatch open;
+    open.document = std::make_unique<Document>(document.state());
+    return open;
+}
+
+} // namespace nuvat
