@@ -1,0 +1,126 @@
+// Straight lines against certified and recomputed values. Each JSON in data/ names its source.
+#include "nuvat/core/fit/read_off.h"
+#include "support/reference.h"
+
+#include <gtest/gtest.h>
+
+namespace nuvat {
+namespace {
+
+using test::correctDigits;
+using test::referenceColumns;
+using test::referenceJson;
+
+constexpr double kParameterTolerance = 1e-10; // stated by the reference values for lines
+constexpr double kReadOffTolerance = 1e-9;    // stated by the reference values for read-offs
+// Its responses near 1e6 do not fit a double: exact arithmetic on the doubles is 2.4e-8 away in SSE, which is not ours.
+constexpr double kOffsetLineTolerance = 5e-8;
+
+void expectDigits(const std::string& what, double got, double want, double digits) {
+    const double found = correctDigits(got, want);
+    std::cout << "  " << what << ": " << found << " digits\n";
+    EXPECT_GE(found, digits) << what << " is " << got << ", certified " << want;
+}
+
+// NIST StRD, linear regression, Norris: certified to 15 digits.
+TEST(NistLinear, Norris) {
+    const auto data = referenceColumns("linear_Norris.csv");
+    const auto want = referenceJson("linear_Norris.json");
+    const Fit fit = fitCalibration(Model::Line, Weighting::None, data.at("x"), data.at("y"));
+    ASSERT_TRUE(fit.isUsable()) << fit.message;
+    expectDigits("B0", fit.parameters[0], want["certified"]["parameters"]["B0"], 12);
+    expectDigits("B1", fit.parameters[1], want["certified"]["parameters"]["B1"], 14);
+    expectDigits("SD of B0", fit.se[0], want["certified"]["sd"]["B0"], 13);
+    expectDigits("SD of B1", fit.se[1], want["certified"]["sd"]["B1"], 13);
+    expectDigits("residual SD", fit.s, want["certified"]["residual_sd"], 13);
+    expectDigits("R2", *fit.rSquared, want["certified"]["r_squared"], 14);
+}
+
+// NIST StRD, linear regression, NoInt1: line through the origin; R2 about zero, as certified there.
+TEST(NistLinear, NoInt1) {
+    const auto data = referenceColumns("linear_NoInt1.csv");
+    const auto want = referenceJson("linear_NoInt1.json");
+    const Fit fit = fitCalibration(Model::LineThroughOrigin, Weighting::None, data.at("x"), data.at("y"));
+    ASSERT_TRUE(fit.isUsable()) << fit.message;
+    expectDigits("B1", fit.parameters[0], want["certified"]["parameters"]["B1"], 14);
+    expectDigits("SD of B1", fit.se[0], want["certified"]["sd"]["B1"], 13);
+    expectDigits("residual SD", fit.s, want["certified"]["residual_sd"], 13);
+    expectDigits("R2", *fit.rSquared, want["certified"]["r_squared"], 14);
+}
+
+std::optional<Weighting> weightingOf(const std::string& text) {
+    if (text == "1/x^2") {
+        return Weighting::InverseX2;
+    }
+    if (text == "1/y^2") {
+        return Weighting::InverseY2;
+    }
+    return weightingFromName(text);
+}
+
+void near(const char* what, double got, double want, double relative) {
+    EXPECT_NEAR(got, want, relative * std::abs(want)) << what;
+}
+
+void compareReadOffs(const Fit& fit, const nlohmann::json& want, double tolerance) {
+    for (const auto& one : want["inverse_predictions"]) {
+        if (!one["x0"].is_number() || one["x0"].get<double>() <= 0) {
+            continue; // weights at x0 <= 0 have no common definition
+        }
+        ReadOffOptions options;
+        options.replicates = one["replicates_m"];
+        const ReadOff got = readOff(fit, one["y0"], options);
+        ASSERT_EQ(got.status, ReadOffStatus::Ok);
+        near("x0", *got.x, one["x0"], tolerance);
+        near("se", *got.se, one["se"], tolerance);
+        near("low", *got.low, one["delta_lower95"], tolerance);
+        near("high", *got.high, one["delta_upper95"], tolerance);
+    }
+}
+
+class LineReference : public testing::TestWithParam<const char*> {};
+
+TEST_P(LineReference, AgreesWithEveryWeighting) {
+    const std::string set = GetParam();
+    const auto data = referenceColumns(set + ".csv");
+    const auto json = referenceJson(set + ".json");
+    const double tolerance = set == "offset_line" ? kOffsetLineTolerance : kParameterTolerance;
+    int compared = 0;
+    for (const auto& want : json["fits"]) {
+        const std::string model = want["model"];
+        const auto weighting = weightingOf(want["weights"]);
+        if (model == "quadratic" || !weighting) {
+            continue;
+        }
+        SCOPED_TRACE(set + " " + model + " " + want["weights"].get<std::string>());
+        const Fit fit = fitCalibration(model == "line" ? Model::Line : Model::LineThroughOrigin, *weighting,
+                                       data.at("x"), data.at("y"));
+        ASSERT_TRUE(fit.isUsable()) << fit.message;
+        if (model == "line") {
+            near("a", fit.parameters[0], want["parameters"]["b0"], tolerance);
+            near("b", fit.parameters[1], want["parameters"]["b1"], tolerance);
+            near("SE a", fit.se[0], want["se"]["b0"], tolerance);
+            near("SE b", fit.se[1], want["se"]["b1"], tolerance);
+            near("cov", fit.covariance[1], want["covariance"][0][1], tolerance);
+        } else {
+            near("b", fit.parameters[0], want["parameters"]["b1"], tolerance);
+            near("SE b", fit.se[0], want["se"]["b1"], tolerance);
+        }
+        near("SSE", fit.sse, want["weighted_sse"], tolerance);
+        near("s", fit.s, want["residual_sd_raw"], tolerance);
+        near("R2", *fit.rSquared, want["r_squared"], tolerance);
+        compareReadOffs(fit, want, std::max(kReadOffTolerance, tolerance));
+        ++compared;
+    }
+    EXPECT_GE(compared, 1);
+}
+
+// Textbook examples and synthetic sets; titles and sources stand in each JSON.
+INSTANTIATE_TEST_SUITE_P(Sets, LineReference,
+                         testing::Values("fluorescein_line", "absorbance_weighted_line", "formaldehyde_line",
+                                         "four_points_line", "offset_line", "tiny_scale_line", "wide_range_line",
+                                         "zero_standard_line", "steam_line", "replicate_levels_line"),
+                         [](const auto& set) { return std::string(set.param); });
+
+} // namespace
+} // namespace nuvat
