@@ -1,0 +1,56 @@
+#pragma once
+
+#include "nuvat/batch/document.h"
+#include "nuvat/batch/evaluation.h"
+#include "nuvat/core/base/error.h"
+
+#include <filesystem>
+#include <functional>
+#include <memory>
+#include <QPainter>
+#include <QString>
+#include <vector>
+
+namespace nuvat {
+
+/// A part of the report that can be left out.
+struct ReportBlock {
+    std::string key;   ///< stable, kept in the method
+    const char* title; ///< as shown
+};
+/// All blocks in the order of the report.
+const std::vector<ReportBlock>& reportBlocks();
+/// Whether the batch's method has the block in its report.
+bool hasBlock(const Method& method, const std::string& key);
+/// The method with a block switched on or off. The heading always stays.
+Method withBlock(Method method, const std::string& key, bool isOn);
+
+/// The report of a batch, laid out in pages. Immutable; painting may happen on any thread.
+class Report {
+public:
+    /// @param printedMillis time that is printed as that of the report
+    Report(const Batch& batch, const Evaluation& evaluation, const std::vector<HistoryLine>& history,
+           std::int64_t printedMillis);
+    ~Report();
+    Report(Report&&) noexcept;
+
+    int pageCount() const;
+    /// Width and height of a page (A4) in points.
+    static QSizeF pageSize();
+    /// Paints a page into `target`; `page` counts from 0.
+    void paint(QPainter& painter, int page, const QRectF& target) const;
+    /// Writes all pages as PDF, complete or not at all. @return report.cannot-write
+    Result<void> writePdf(const std::filesystem::path& path, const QString& title) const;
+
+private:
+    struct Page;
+    std::vector<Page> m_pages;
+};
+
+/// The report of a document as PDF; makes a QGuiApplication without a display when there is none (command line).
+Result<void> writeReportPdf(const Document& document, const std::filesystem::path& path, std::int64_t printedMillis);
+
+/// File name that is offered: date, batch, for example "2026-09-14_patulin-in-juice-week-38.pdf".
+QString reportFileName(const Batch& batch, std::int64_t millis, const QString& ending);
+
+} // namespace nuvat
