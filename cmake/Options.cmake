@@ -24,7 +24,8 @@ endif()
 
 add_library(nuvat_qt_options INTERFACE)
 target_compile_definitions(nuvat_qt_options INTERFACE
-  QT_NO_CAST_FROM_ASCII QT_NO_CAST_TO_ASCII QT_NO_NARROWING_CONVERSIONS_IN_CONNECT QT_NO_KEYWORDS)
+  QT_NO_CAST_FROM_ASCII QT_NO_CAST_TO_ASCII QT_NO_NARROWING_CONVERSIONS_IN_CONNECT)
+# Not QT_NO_KEYWORDS: the header of the plot library uses the keywords. Our code writes Q_SIGNALS and Q_EMIT.
 target_link_libraries(nuvat_qt_options INTERFACE nuvat_options)
 
 # A library of ours: public headers under include/, each of which must compile alone

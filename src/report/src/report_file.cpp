@@ -573,6 +573,7 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
 
 Report::~Report() = default;
 Report::Report(Report&&) noexcept = default;
+Report& Report::operator=(Report&&) noexcept = default;
 int Report::pageCount() const { return static_cast<int>(m_pages.size()); }
 QSizeF Report::pageSize() { return {kPageWidth / kUnit, kPageHeight / kUnit}; }
 

@@ -33,6 +33,7 @@ public:
            std::int64_t printedMillis);
     ~Report();
     Report(Report&&) noexcept;
+    Report& operator=(Report&&) noexcept;
 
     int pageCount() const;
     /// Width and height of a page (A4) in points.

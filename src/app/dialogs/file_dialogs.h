@@ -1,0 +1,26 @@
+#pragma once
+
+#include <optional>
+#include <QString>
+
+class QWidget;
+
+namespace nuvat {
+
+/// Every question to a person that blocks goes through here, so that tests can answer it.
+class FileDialogs {
+public:
+    virtual ~FileDialogs() = default;
+    /// An existing file, or nothing when cancelled.
+    virtual std::optional<QString> openFile(QWidget* parent, const QString& title, const QString& filter);
+    /// A file to write; `suggested` is a name or path; `ending` is added when the person gives none.
+    virtual std::optional<QString> saveFile(QWidget* parent, const QString& title, const QString& suggested,
+                                            const QString& filter, const QString& ending);
+};
+
+/// Asks for the reason of an exclusion. @return the reason, never empty, or nothing when cancelled
+std::optional<QString> askReason(QWidget* parent, const QString& what);
+/// Asks for a line of text. @return the text, never empty, or nothing when cancelled
+std::optional<QString> askLine(QWidget* parent, const QString& title, const QString& label, const QString& before);
+
+} // namespace nuvat

@@ -1,0 +1,678 @@
+#include "main_window.h"
+
+#include "actions/actions.h"
+#include "dialogs/file_dialogs.h"
+#include "jobs/job.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/report_file.h"
+#include "nuvat/workflow/export.h"
+#include "panels/checks_page.h"
+#include "panels/curve_page.h"
+#include "panels/data_page.h"
+#include "panels/import_page.h"
+#include "panels/layout_page.h"
+#include "panels/report_page.h"
+#include "panels/response_page.h"
+#include "panels/results_page.h"
+#include "panels/start_page.h"
+#include "panels/working_panel.h"
+#include "plots/curve_plot.h"
+#include "settings/settings.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+#include "widgets/frame_widgets.h"
+#include "widgets/plate_view.h"
+
+#include <algorithm>
+#include <QApplication>
+#include <QClipboard>
+#include <QDragEnterEvent>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QMenu>
+#include <QMimeData>
+#include <QPainter>
+#include <QStackedWidget>
+#include <QTimer>
+#include <QToolButton>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progress
+
+/// The mark of the application: a falling curve in a square.
+class Mark : public QWidget {
+public:
+    explicit Mark(QWidget* parent) : QWidget(parent) { setFixedSize(26, 26); }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        painter.setRenderHint(QPainter::Antialiasing);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme().plum);
+        painter.drawRoundedRect(rect(), 6, 6);
+        painter.setPen(theme().onPlum);
+        painter.setFont(uiFont(15, QFont::Bold));
+        painter.drawText(rect(), Qt::AlignCenter, QStringLiteral("N"));
+    }
+};
+
+std::filesystem::path pathOf(const QString& text) { return {text.toStdString()}; }
+
+} // namespace
+
+MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace(workspace), m_dialogs(dialogs) {
+    setObjectName(QStringLiteral("window"));
+    setWindowTitle(QStringLiteral("Nuvat"));
+    setAcceptDrops(true);
+    setMinimumSize(1060, 680);
+    resize(1280, 800);
+    build();
+    makeActions();
+    connectAll();
+    refreshFrame();
+}
+
+MainWindow::~MainWindow() = default;
+
+void MainWindow::build() {
+    auto* central = new QWidget(this);
+    central->setObjectName(QStringLiteral("window"));
+    auto* outer = new QVBoxLayout(central);
+    outer->setContentsMargins(0, 0, 0, 0);
+    outer->setSpacing(0);
+    outer->addWidget(makeTopBar());
+    auto* middle = new QHBoxLayout;
+    middle->setSpacing(0);
+    m_rail = new ChainRail(m_workspace, central);
+    middle->addWidget(m_rail);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(0);
+    m_notice = new NoticeBar(central);
+    column->addWidget(m_notice);
+    m_stack = new QStackedWidget(central);
+    column->addWidget(m_stack, 1);
+    middle->addLayout(column, 1);
+    m_panel = new WorkingPanel(m_workspace, central);
+    middle->addWidget(m_panel);
+    outer->addLayout(middle, 1);
+    m_status = new StatusLine(central);
+    outer->addWidget(m_status);
+    setCentralWidget(central);
+    makePages();
+}
+
+QWidget* MainWindow::makeTopBar() {
+    auto* bar = new QFrame(this);
+    bar->setObjectName(QStringLiteral("topBar"));
+    bar->setFixedHeight(frame::kTopBar);
+    auto* layout = new QHBoxLayout(bar);
+    layout->setContentsMargins(14, 0, 14, 0);
+    layout->setSpacing(9);
+    layout->addWidget(new Mark(bar));
+    m_menu = new QToolButton(bar);
+    m_menu->setObjectName(QStringLiteral("batchMenu"));
+    m_menu->setText(tr("&Batch"));
+    m_menu->setPopupMode(QToolButton::InstantPopup);
+    layout->addWidget(m_menu);
+    m_title = makeLabel({}, "title", bar);
+    m_title->setObjectName(QStringLiteral("batchTitle"));
+    layout->addWidget(m_title);
+    m_place = makeLabel({}, "mute", bar);
+    layout->addWidget(m_place);
+    m_method = makeButton({}, "chip", QStringLiteral("methodChip"), bar);
+    m_method->setToolTip(tr("Shows model and weighting on the curve"));
+    layout->addWidget(m_method);
+    layout->addStretch(1);
+    m_finder = new Finder([this] { return findings(); }, bar);
+    m_finder->setMinimumWidth(180);
+    m_finder->setMaximumWidth(270);
+    layout->addWidget(m_finder, 2);
+    m_undo = makeButton(tr("Undo"), "normal", QStringLiteral("undo"), bar);
+    m_undo->setIcon(icon(QStringLiteral("arrow-back-up"), theme().ink));
+    m_redo = makeButton({}, "normal", QStringLiteral("redo"), bar);
+    m_redo->setIcon(icon(QStringLiteral("arrow-forward-up"), theme().ink));
+    m_redo->setAccessibleName(tr("Redo"));
+    m_primary = makeButton(tr("Save report…"), "primary", QStringLiteral("primary"), bar);
+    layout->addWidget(m_undo);
+    layout->addWidget(m_redo);
+    layout->addWidget(m_primary);
+    return bar;
+}
+
+void MainWindow::makePages() {
+    m_start = new StartPage(m_stack);
+    m_import = new ImportPage(m_stack);
+    m_data = new DataPage(m_workspace, m_stack);
+    m_layout = new LayoutPage(m_workspace, m_stack);
+    m_response = new ResponsePage(m_workspace, m_stack);
+    m_curve = new CurvePage(m_workspace, m_stack);
+    m_checks = new ChecksPage(m_workspace, m_stack);
+    m_results = new ResultsPage(m_workspace, m_stack);
+    m_report = new ReportPage(m_workspace, m_stack);
+    for (QWidget* one : std::initializer_list<QWidget*>{m_start, m_import, m_data, m_layout, m_response, m_curve, m_checks,
+                                                        m_results, m_report}) {
+        m_stack->addWidget(one);
+    }
+    m_start->setRecent(settings::recentBatches());
+}
+
+Page* MainWindow::page(ChainPage which) const {
+    switch (which) {
+    case ChainPage::Data:
+        return m_data;
+    case ChainPage::Layout:
+        return m_layout;
+    case ChainPage::Response:
+        return m_response;
+    case ChainPage::Curve:
+        return m_curve;
+    case ChainPage::Checks:
+        return m_checks;
+    case ChainPage::Results:
+        return m_results;
+    case ChainPage::Report:
+        break;
+    }
+    return m_report;
+}
+
+void MainWindow::makeActions() {
+    m_actions = new Actions(this);
+    const auto open = [this] { return m_workspace.isOpen(); };
+    const auto on = [this](std::initializer_list<ChainPage> pages) {
+        return [this, pages = std::vector<ChainPage>(pages)] {
+            return m_workspace.isOpen() && m_stack->currentWidget() == page(m_page) &&
+                   std::find(pages.begin(), pages.end(), m_page) != pages.end();
+        };
+    };
+    auto* menu = new QMenu(this);
+    const auto add = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run,
+                         std::function<bool()> rule = {}) {
+        return m_actions->add(QString::fromLatin1(id), text, keys, std::move(run), std::move(rule));
+    };
+    menu->addAction(add("batch.new", tr("New empty batch"), QKeySequence::New, [this] { newEmpty(); }));
+    menu->addAction(add("batch.open", tr("Open a batch…"), QKeySequence::Open, [this] { askOpen(); }));
+    menu->addAction(add("batch.demo", tr("Start from the demo"), {}, [this] { startDemo(); }));
+    menu->addSeparator();
+    menu->addAction(add("data.import", tr("Import a reading…"), QKeySequence(tr("Ctrl+I")), [this] { askImport(); }));
+    menu->addAction(add("data.paste", tr("Paste a reading or names"), QKeySequence::Paste, [this] { paste(); }));
+    menu->addSeparator();
+    menu->addAction(add("batch.title", tr("Rename the batch…"), {}, [this] { askTitle(); }, open));
+    menu->addAction(add("batch.saveAs", tr("Save as…"), QKeySequence(tr("Ctrl+S")), [this] { askSaveAs(); }, open));
+    menu->addAction(add("batch.saveCopy", tr("Save a copy…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { askSaveCopy(); }, open));
+    menu->addAction(add("batch.close", tr("Close the batch"), QKeySequence(tr("Ctrl+W")), [this] { m_workspace.close(); }, open));
+    menu->addSeparator();
+    menu->addAction(add("results.export", tr("Export results as CSV…"), QKeySequence(tr("Ctrl+Shift+E")), [this] { exportCsv(); }, open));
+    menu->addAction(add("report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
+                        [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));
+    menu->addSeparator();
+    menu->addAction(add("app.quit", tr("Quit"), QKeySequence(tr("Ctrl+Q")), [this] { close(); }));
+    m_menu->setMenu(menu);
+
+    add("edit.undo", tr("Undo"), QKeySequence::Undo, [this] { m_workspace.undo(); },
+        [this] { return m_workspace.document() != nullptr && m_workspace.document()->canUndo(); });
+    add("edit.redo", tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), [this] { m_workspace.redo(); },
+        [this] { return m_workspace.document() != nullptr && m_workspace.document()->canRedo(); });
+    add("edit.copy", tr("Copy what the page shows"), QKeySequence::Copy,
+        [this] {
+            if (auto* table = qobject_cast<DataTable*>(QApplication::focusWidget())) {
+                QApplication::clipboard()->setText(table->copyText());
+            } else {
+                page(m_page)->copy();
+            }
+        },
+        open);
+    add("app.find", tr("Find an action, sample or well"), QKeySequence(tr("Ctrl+K")), [this] { m_finder->setFocus(Qt::ShortcutFocusReason); });
+    add("app.panel", tr("Show or hide the Working panel"), QKeySequence(tr("Ctrl+J")), [this] { m_panel->setVisible(m_panel->isHidden()); });
+    for (int i = 0; i < kChainPages; ++i) {
+        const auto which = static_cast<ChainPage>(i);
+        add(qPrintable(QStringLiteral("go.%1").arg(i + 1)), tr("Go to %1").arg(pageTitle(which)),
+            QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)), [this, which] { showPage(which); }, open);
+    }
+    constexpr std::array<std::pair<Role, int>, 5> kRoleKeys{
+        {{Role::Standard, Qt::Key_1}, {Role::Blank, Qt::Key_2}, {Role::Qc, Qt::Key_3}, {Role::Unknown, Qt::Key_4}, {Role::Empty, Qt::Key_0}}};
+    const QStringList roleWords{tr("standard"), tr("blank"), tr("QC"), tr("unknown"), tr("empty")};
+    for (std::size_t i = 0; i < kRoleKeys.size(); ++i) {
+        const auto [role, key] = kRoleKeys[i];
+        QAction* action = add(qPrintable(QStringLiteral("layout.role%1").arg(i + 1)),
+                              tr("Role of the selected wells: %1").arg(roleWords[static_cast<qsizetype>(i)]), QKeySequence(key),
+                              [this, role = role] { m_layout->useRole(role); }, on({ChainPage::Layout}));
+        if (role == Role::Empty) {
+            action->setShortcuts({QKeySequence(key), QKeySequence(Qt::Key_Delete)});
+        }
+    }
+    add("layout.fill", tr("Fill the rest of the plate"), QKeySequence(Qt::Key_E), [this] { m_layout->fillTheRest(); }, on({ChainPage::Layout}));
+    add("place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X), [this] { excludeOrRestore(); },
+        [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
+    add("curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); }, on({ChainPage::Curve}));
+    add("curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->fit(); }, on({ChainPage::Curve}));
+    add("data.unusable", tr("Next unusable well"), QKeySequence(Qt::Key_N), [this] { m_data->nextUnusable(); }, on({ChainPage::Data}));
+    add("data.show", tr("Show heat, numbers or both"), QKeySequence(Qt::Key_H), [this] { m_data->cycleShow(); }, on({ChainPage::Data}));
+}
+
+void MainWindow::connectAll() {
+    connect(m_rail, &ChainRail::chosen, this, [this](ChainPage which) {
+        if (m_workspace.isOpen()) {
+            showPage(which);
+        } else {
+            m_rail->setCurrent(m_page);
+        }
+    });
+    const auto trigger = [this](const char* id) {
+        return [this, id] { m_actions->get(QString::fromLatin1(id))->trigger(); };
+    };
+    connect(m_undo, &QPushButton::clicked, this, trigger("edit.undo"));
+    connect(m_redo, &QPushButton::clicked, this, trigger("edit.redo"));
+    connect(m_primary, &QPushButton::clicked, this, trigger("report.pdf"));
+    connect(m_method, &QPushButton::clicked, this, [this] { showPage(ChainPage::Curve); });
+    connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
+    connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
+    connect(m_start, &StartPage::demoAsked, this, &MainWindow::startDemo);
+    connect(m_start, &StartPage::newAsked, this, &MainWindow::newEmpty);
+    connect(m_start, &StartPage::recentChosen, this, &MainWindow::openFile);
+    connect(m_import, &ImportPage::accepted, this, &MainWindow::takeIn);
+    connect(m_import, &ImportPage::rejected, this, &MainWindow::endImport);
+    connect(m_data, &DataPage::importAsked, this, &MainWindow::askImport);
+    connect(m_data, &DataPage::pasteAsked, this, &MainWindow::paste);
+    connect(m_curve, &CurvePage::excludeAsked, this, [this](Place place) {
+        m_workspace.select({place});
+        excludeOrRestore();
+    });
+    connect(m_results, &ResultsPage::exportAsked, this, &MainWindow::exportCsv);
+    connect(m_report, &ReportPage::csvAsked, this, &MainWindow::exportCsv);
+    connect(m_report, &ReportPage::pdfAsked, this, &MainWindow::savePdf);
+    connect(m_panel, &WorkingPanel::excludeAsked, this, [this] { exclude(m_workspace.selection().places); });
+    connect(m_panel, &WorkingPanel::restoreAsked, this, &MainWindow::restoreSelected);
+    const auto show = [this](const QString& which) {
+        showPage(which == QStringLiteral("Curve") ? ChainPage::Curve : ChainPage::Layout);
+    };
+    connect(m_panel, &WorkingPanel::showAsked, this, show);
+    connect(m_checks, &ChecksPage::showAsked, this, show);
+    for (int i = 0; i < kChainPages; ++i) {
+        connect(page(static_cast<ChainPage>(i)), &Page::factsChanged, this, &MainWindow::refreshStatus);
+    }
+    connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);
+    connect(&m_workspace, &Workspace::changed, this, &MainWindow::refreshFrame);
+    connect(&m_workspace, &Workspace::selectionChanged, this, [this] {
+        m_actions->refresh();
+        refreshStatus();
+    });
+    connect(&m_workspace, &Workspace::opened, this, [this] {
+        remember();
+        m_notice->hide();
+        showPage(m_workspace.batch().reading() == nullptr ? ChainPage::Data : m_page);
+    });
+}
+
+void MainWindow::showPage(ChainPage which) {
+    m_page = which;
+    m_rail->setCurrent(which);
+    m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
+    if (!m_workspace.isOpen()) {
+        m_start->setRecent(settings::recentBatches());
+    }
+    refreshFrame();
+}
+
+void MainWindow::refreshFrame() {
+    const bool isOpen = m_workspace.isOpen();
+    const Batch& batch = m_workspace.batch();
+    m_title->setText(isOpen ? text(batch.info.title) : QStringLiteral("Nuvat"));
+    QString where;
+    if (const Reading* reading = batch.reading()) {
+        where = text(reading->readName.empty() ? reading->source : reading->readName);
+    }
+    m_place->setText(where);
+    m_method->setVisible(isOpen);
+    m_method->setText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision));
+    for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary, m_panel}) {
+        if (widget != m_panel || !isOpen) {
+            widget->setVisible(isOpen);
+        }
+    }
+    if (isOpen && m_stack->currentWidget() != m_import && m_panel->property("wasOpened").isNull()) {
+        m_panel->setProperty("wasOpened", true);
+        m_panel->show();
+    } else if (!isOpen) {
+        m_panel->setProperty("wasOpened", QVariant());
+    }
+    m_rail->setEnabled(isOpen);
+    m_actions->refresh();
+    m_undo->setEnabled(isOpen && m_workspace.document()->canUndo());
+    m_redo->setEnabled(isOpen && m_workspace.document()->canRedo());
+    m_primary->setEnabled(m_actions->get(QStringLiteral("report.pdf"))->isEnabled());
+    if (isOpen) {
+        m_undo->setToolTip(tr("Ctrl+Z: %1").arg(text(m_workspace.document()->undoLabel())));
+        m_redo->setToolTip(tr("Redo, Ctrl+Shift+Z: %1").arg(text(m_workspace.document()->redoLabel())));
+        m_title->setToolTip(m_workspace.openBatch().isNamed
+                                ? QString::fromStdString(m_workspace.openBatch().path.string())
+                                : tr("Kept in your data folder until you give it a name (Ctrl+S)"));
+    }
+    setWindowTitle(isOpen ? tr("%1 – Nuvat").arg(text(batch.info.title)) : QStringLiteral("Nuvat"));
+    refreshStatus();
+}
+
+void MainWindow::refreshStatus() {
+    if (!m_workspace.isOpen()) {
+        m_status->show(tr("Drop a batch or a reading anywhere in this window"), tr("Ctrl+K find any action"));
+        return;
+    }
+    const auto& places = m_workspace.selection().places;
+    QString facts = page(m_page)->facts();
+    const bool isPainting = m_page == ChainPage::Layout && m_layout->plate()->brush();
+    if (!places.empty() && !isPainting) {
+        std::vector<double> values;
+        for (const Place place : places) {
+            const PlaceValue& value = m_workspace.evaluation().at(place);
+            if (value.response && value.state != PlaceState::Excluded) {
+                values.push_back(*value.response);
+            }
+        }
+        const Description d = describe(values);
+        facts = places.size() == 1 ? tr("Well %1 selected").arg(text(wellName(places.front()))) : tr("%1 wells selected").arg(places.size());
+        if (d.mean) {
+            facts += tr(" · n %1 · mean response %2").arg(d.n).arg(shown(formatFigures(*d.mean, 4)));
+        }
+        if (d.sd) {
+            facts += tr(" · SD %1").arg(shown(formatFigures(*d.sd, 2)));
+        }
+        if (d.cvPercent) {
+            facts += tr(" · CV %1").arg(shown(formatPercent(*d.cvPercent)));
+        }
+    }
+    m_status->show(facts, page(m_page)->keysHint());
+}
+
+std::vector<Finding> MainWindow::findings() {
+    std::vector<Finding> out;
+    for (QAction* action : m_actions->all()) {
+        if (action->isEnabled() && action->objectName() != QStringLiteral("app.find")) {
+            out.push_back({action->text().remove(u'&'), action->shortcut().toString(QKeySequence::NativeText), [action] { action->trigger(); }});
+        }
+    }
+    const Batch& batch = m_workspace.batch();
+    for (const Role role : {Role::Unknown, Role::Qc, Role::Standard}) {
+        for (const int number : batch.numbersOf(role)) {
+            const Assignment group{role, number};
+            const QString itsName = text(shortName(batch, group));
+            const QString full = text(fullName(batch, group));
+            out.push_back({full == itsName ? itsName : itsName + QStringLiteral(" ") + full, tr("sample"), [this, group] {
+                               m_workspace.selectGroup(group);
+                               if (m_page == ChainPage::Checks || m_page == ChainPage::Report) {
+                                   showPage(group.role == Role::Standard ? ChainPage::Curve : ChainPage::Results);
+                               }
+                           }});
+        }
+    }
+    if (m_workspace.isOpen()) {
+        for (int row = 0; row < batch.info.rows; ++row) {
+            for (int column = 0; column < batch.info.columns; ++column) {
+                const Place place{row, column};
+                out.push_back({tr("Well %1").arg(text(wellName(place))), {}, [this, place] { m_workspace.select({place}); }});
+            }
+        }
+    }
+    return out;
+}
+
+void MainWindow::remember() {
+    if (m_workspace.isOpen() && !m_workspace.openBatch().path.empty()) {
+        settings::rememberBatch(QString::fromStdString(m_workspace.openBatch().path.string()), text(m_workspace.batch().info.title));
+    }
+}
+
+void MainWindow::newEmpty() {
+    auto made = newBatch();
+    if (!made) {
+        m_workspace.tell(made.error());
+        return;
+    }
+    m_workspace.open(std::move(*made));
+}
+
+void MainWindow::startDemo() {
+    std::error_code ignored;
+    std::filesystem::create_directories(unnamedFolder(), ignored);
+    auto made = demoBatch(unnamedFolder() / ("demo-" + std::to_string(systemMillis()) + ".nuvat"));
+    if (!made) {
+        m_workspace.tell(made.error());
+        return;
+    }
+    m_workspace.open(std::move(*made));
+}
+
+void MainWindow::openFile(const QString& path) {
+    if (!path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive)) {
+        importFile(path);
+        return;
+    }
+    auto opened = nuvat::openBatch(pathOf(path));
+    if (!opened) {
+        m_workspace.tell(opened.error());
+        return;
+    }
+    m_workspace.open(std::move(*opened));
+}
+
+void MainWindow::askOpen() {
+    if (const auto path = m_dialogs.openFile(this, tr("Open a batch"), tr("Nuvat batches (*.nuvat);;All files (*)"))) {
+        auto opened = nuvat::openBatch(pathOf(*path));
+        if (!opened) {
+            m_workspace.tell(opened.error());
+            return;
+        }
+        m_workspace.open(std::move(*opened));
+    }
+}
+
+void MainWindow::askSaveAs() {
+    const QString suggested = m_workspace.openBatch().isNamed
+                                  ? QString::fromStdString(m_workspace.openBatch().path.string())
+                                  : reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral(".nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save the batch as"), suggested, tr("Nuvat batches (*.nuvat)"), QStringLiteral("nuvat"))) {
+        if (m_workspace.saveAs(pathOf(*path))) {
+            remember();
+            m_workspace.tell(tr("Saved as %1; every further edit is saved there as it is made.").arg(*path), false);
+        }
+    }
+}
+
+void MainWindow::askSaveCopy() {
+    const QString suggested = reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("-copy.nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save a copy"), suggested, tr("Nuvat batches (*.nuvat)"), QStringLiteral("nuvat"))) {
+        m_workspace.saveCopy(pathOf(*path));
+    }
+}
+
+void MainWindow::askImport() {
+    if (const auto path = m_dialogs.openFile(this, tr("Import a reading"), tr("Readings (*.csv *.tsv *.txt);;All files (*)"))) {
+        importFile(*path);
+    }
+}
+
+void MainWindow::importFile(const QString& path) {
+    auto finished = std::make_shared<bool>(false);
+    const auto progress = runJob<Result<PlateImport>>(
+        this, [file = pathOf(path)](Progress& p) { return readPlateFile(file, p); },
+        [this, finished](Result<PlateImport> import) {
+            *finished = true;
+            m_notice->done();
+            if (!import) {
+                m_workspace.tell(import.error());
+            } else {
+                showImport(std::move(*import));
+            }
+        });
+    QTimer::singleShot(kBusyAfterMillis, this, [this, finished, progress, path] {
+        if (!*finished) {
+            m_notice->busy(tr("Reading %1 …").arg(QFileInfo(path).fileName()), [progress] { progress->cancel(); });
+        }
+    });
+}
+
+void MainWindow::paste() {
+    const QString clip = QApplication::clipboard()->text();
+    if (m_page == ChainPage::Layout && m_workspace.isOpen() && m_stack->currentWidget() == m_layout) {
+        m_layout->pasteNames(clip);
+        return;
+    }
+    auto import = readPlateText(clip.toStdString());
+    if (!import) {
+        m_workspace.tell(import.error());
+        return;
+    }
+    showImport(std::move(*import));
+}
+
+void MainWindow::showImport(PlateImport import) {
+    m_import->show(std::move(import), m_workspace.isOpen());
+    m_stack->setCurrentWidget(m_import);
+    m_actions->refresh();
+}
+
+bool MainWindow::ensureBatch() {
+    if (!m_workspace.isOpen()) {
+        newEmpty();
+    }
+    return m_workspace.isOpen();
+}
+
+void MainWindow::takeIn() {
+    const PlateImport import = m_import->import();
+    if (!ensureBatch()) {
+        return;
+    }
+    if (m_workspace.apply(addReading(m_workspace.batch(), toReading(import, m_workspace.document()->now())))) {
+        showPage(ChainPage::Data);
+    } else {
+        endImport(); // the notice says why
+    }
+}
+
+void MainWindow::endImport() { showPage(m_page); }
+
+void MainWindow::askTitle() {
+    if (const auto title = askLine(this, tr("Rename the batch"), tr("Name of the batch, as it stands in the report"), text(m_workspace.batch().info.title))) {
+        m_workspace.apply(setTitle(m_workspace.batch(), title->toStdString()));
+        remember();
+    }
+}
+
+void MainWindow::excludeOrRestore() {
+    const auto& places = m_workspace.selection().places;
+    const bool allOut = std::all_of(places.begin(), places.end(), [this](Place p) {
+        return m_workspace.batch().exclusions.contains(p) || m_workspace.batch().at(p).role == Role::Empty;
+    });
+    if (allOut) {
+        restoreSelected();
+    } else {
+        exclude(places);
+    }
+}
+
+void MainWindow::exclude(const std::vector<Place>& places) {
+    std::vector<Place> wanted;
+    for (const Place place : places) {
+        if (!m_workspace.batch().exclusions.contains(place) && m_workspace.batch().at(place).role != Role::Empty) {
+            wanted.push_back(place);
+        }
+    }
+    if (wanted.empty()) {
+        return;
+    }
+    const QString what = wanted.size() == 1 ? tr("well %1 (%2)").arg(text(wellName(wanted.front())), text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
+                                            : tr("%1 wells").arg(wanted.size());
+    if (const auto reason = askReason(this, what)) {
+        m_workspace.apply(excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));
+    }
+}
+
+void MainWindow::restoreSelected() { m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places)); }
+
+void MainWindow::savePdf() {
+    const std::int64_t now = m_workspace.document()->now();
+    const auto path = m_dialogs.saveFile(this, tr("Save the report as PDF"), reportFileName(m_workspace.batch(), now, QStringLiteral(".pdf")),
+                                         tr("PDF (*.pdf)"), QStringLiteral("pdf"));
+    if (!path) {
+        return;
+    }
+    // Copies go to the other thread; the batch may change meanwhile.
+    runJob<Result<void>>(
+        this,
+        [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.evaluation(),
+         history = m_workspace.document()->history(), now](Progress&) {
+            return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title));
+        },
+        [this, path](Result<void> written) {
+            if (written) {
+                m_workspace.tell(tr("The report was saved as %1.").arg(*path), false);
+            } else {
+                m_workspace.tell(written.error());
+            }
+        });
+}
+
+void MainWindow::exportCsv() {
+    const auto path = m_dialogs.saveFile(this, tr("Export results as CSV"),
+                                         reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_results.csv")),
+                                         tr("CSV (*.csv)"), QStringLiteral("csv"));
+    if (!path) {
+        return;
+    }
+    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.evaluation())); !written) {
+        m_workspace.tell(written.error());
+    } else {
+        m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
+    }
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls() || event->mimeData()->hasText()) {
+        event->acceptProposedAction();
+    }
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    const QMimeData* mime = event->mimeData();
+    event->acceptProposedAction();
+    if (mime->hasUrls()) {
+        if (mime->urls().size() > 1) {
+            m_workspace.tell(tr("%1 files were dropped; drop them one at a time.").arg(mime->urls().size()), true);
+            return;
+        }
+        openFile(mime->urls().first().toLocalFile());
+        return;
+    }
+    auto import = readPlateText(mime->text().toStdString());
+    if (!import) {
+        m_workspace.tell(import.error());
+        return;
+    }
+    showImport(std::move(*import));
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+    // Space stays with buttons that have the focus; here it comes only when nobody else wants it.
+    if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Checks) {
+        m_checks->nextToReview();
+    } else if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Results) {
+        m_results->nextToReview();
+    } else if (event->key() == Qt::Key_Escape && m_stack->currentWidget() == m_import) {
+        endImport();
+    } else if (event->key() == Qt::Key_Escape && m_page == ChainPage::Layout && m_layout->plate()->brush()) {
+        m_layout->clearBrush();
+    } else if (event->key() == Qt::Key_Escape) {
+        m_workspace.clearSelection();
+    } else {
+        QMainWindow::keyPressEvent(event);
+    }
+}
+
+} // namespace nuvat

@@ -1,0 +1,110 @@
+#pragma once
+
+#include "session/workspace.h"
+#include "widgets/chain_rail.h"
+
+#include <QMainWindow>
+
+class QLabel;
+class QPushButton;
+class QStackedWidget;
+class QToolButton;
+
+namespace nuvat {
+
+class Actions;
+class ChecksPage;
+class CurvePage;
+class DataPage;
+class FileDialogs;
+class Finder;
+class ImportPage;
+class LayoutPage;
+class NoticeBar;
+class Page;
+class ReportPage;
+class ResponsePage;
+class ResultsPage;
+class StartPage;
+class StatusLine;
+class WorkingPanel;
+
+/// The window: assembles top bar, chain, pages, Working panel and status line, and owns the actions.
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+public:
+    MainWindow(Workspace& workspace, FileDialogs& dialogs);
+    ~MainWindow() override;
+
+    void openFile(const QString& path); ///< a batch is opened, anything else is imported
+    void startDemo();
+    void showPage(ChainPage page);
+    ChainPage currentPage() const { return m_page; }
+    Actions& actions() { return *m_actions; }
+    NoticeBar* notice() const { return m_notice; }
+    WorkingPanel* panel() const { return m_panel; }
+
+protected:
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+
+private:
+    void build();
+    QWidget* makeTopBar();
+    void makePages();
+    void makeActions();
+    void connectAll();
+    void refreshFrame();
+    void refreshStatus();
+    std::vector<struct Finding> findings();
+    Page* page(ChainPage which) const;
+
+    void newEmpty();
+    void askOpen();
+    void askSaveAs();
+    void askSaveCopy();
+    void askImport();
+    void paste();
+    void importFile(const QString& path);
+    void showImport(PlateImport import);
+    void takeIn();
+    void endImport();
+    void askTitle();
+    void excludeOrRestore();
+    void exclude(const std::vector<Place>& places);
+    void restoreSelected();
+    void savePdf();
+    void exportCsv();
+    void remember();
+    bool ensureBatch();
+
+    Workspace& m_workspace;
+    FileDialogs& m_dialogs;
+    Actions* m_actions = nullptr;
+    ChainPage m_page = ChainPage::Data;
+    QLabel* m_title = nullptr;
+    QLabel* m_place = nullptr;
+    QPushButton* m_method = nullptr;
+    QToolButton* m_menu = nullptr;
+    QPushButton* m_undo = nullptr;
+    QPushButton* m_redo = nullptr;
+    QPushButton* m_primary = nullptr;
+    Finder* m_finder = nullptr;
+    ChainRail* m_rail = nullptr;
+    QStackedWidget* m_stack = nullptr;
+    NoticeBar* m_notice = nullptr;
+    WorkingPanel* m_panel = nullptr;
+    StatusLine* m_status = nullptr;
+    StartPage* m_start = nullptr;
+    ImportPage* m_import = nullptr;
+    DataPage* m_data = nullptr;
+    LayoutPage* m_layout = nullptr;
+    ResponsePage* m_response = nullptr;
+    CurvePage* m_curve = nullptr;
+    ChecksPage* m_checks = nullptr;
+    ResultsPage* m_results = nullptr;
+    ReportPage* m_report = nullptr;
+};
+
+} // namespace nuvat

@@ -1,0 +1,180 @@
+#include "panels/checks_page.h"
+
+#include "models/columns_model.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/cv_plot.h"
+#include "widgets/data_table.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QPainter>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+QString outcomeWord(Outcome outcome) {
+    switch (outcome) {
+    case Outcome::Pass:
+        return QObject::tr("Pass");
+    case Outcome::Review:
+        return QObject::tr("Review");
+    case Outcome::Fail:
+        return QObject::tr("Fail");
+    case Outcome::NotApplicable:
+        break;
+    }
+    return QObject::tr("None");
+}
+
+} // namespace
+
+ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
+    outer->setSpacing(frame::kGap);
+    m_head = new Card({}, this);
+    m_head->body()->setContentsMargins(22, 12, 16, 12);
+    auto* headRow = new QHBoxLayout;
+    auto* words = new QVBoxLayout;
+    words->setSpacing(2);
+    m_verdict = makeLabel({}, "value", m_head);
+    m_verdict->setObjectName(QStringLiteral("verdict"));
+    m_verdict->setFont(uiFont(20, QFont::Bold));
+    m_words = makeLabel({}, "mute", m_head);
+    m_words->setObjectName(QStringLiteral("verdictWords"));
+    words->addWidget(m_verdict);
+    words->addWidget(m_words);
+    headRow->addLayout(words, 1);
+    auto* set = makeLabel({}, "mute", m_head);
+    set->setText(tr("Criteria: %1").arg(text(workspace.batch().method.criteriaName)));
+    headRow->addWidget(set);
+    m_head->body()->addLayout(headRow);
+    outer->addWidget(m_head);
+
+    const auto criterion = [this](int row) -> const CriterionResult& {
+        return *shownCriteria().at(static_cast<std::size_t>(row));
+    };
+    m_criteria = new ColumnsModel(
+        {{tr("Criterion"), false, 196, [criterion](int row) { return text(criterion(row).title); },
+          [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
+         {tr("Limit"), false, 186, [criterion](int row) { return shown(criterion(row).limitText); },
+          [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }},
+         {tr("Found"), true, 80, [criterion](int row) { return shown(criterion(row).foundText); },
+          [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
+         {tr("Against the limit"), false, 150, [](int) { return QString(); },
+          [criterion](int row, int role) {
+              const CriterionResult& c = criterion(row);
+              return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor}) : QVariant();
+          }},
+         {tr("Outcome"), false, 82, [criterion](int row) { return outcomeWord(criterion(row).outcome); },
+          [criterion](int row, int role) {
+              return role == cell::kOutcome ? QVariant(static_cast<int>(criterion(row).outcome)) : QVariant();
+          }},
+         {tr("Where"), false, 0, [criterion](int row) { return shown(criterion(row).where); }}},
+        [this] { return static_cast<int>(shownCriteria().size()); }, this);
+    auto* tableCard = new Card({}, this);
+    tableCard->body()->setContentsMargins(6, 4, 6, 6);
+    m_table = new DataTable(m_criteria, QStringLiteral("criteriaTable"), tableCard);
+    tableCard->body()->addWidget(m_table);
+    outer->addWidget(tableCard, 5);
+    auto* cvCard = new Card(tr("Replicates, CV of every sample, %"), this);
+    cvCard->body()->addWidget(new CvPlot(workspace, cvCard), 1);
+    outer->addWidget(cvCard, 3);
+
+    connect(m_table, &DataTable::rowChosen, this,
+            [this, criterion](int row) { m_workspace.selectCriterion(criterion(row).key); });
+    connect(m_table, &QAbstractItemView::activated, this, [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
+    connect(&workspace, &Workspace::changed, this, [this, set] {
+        set->setText(tr("Criteria: %1").arg(text(m_workspace.batch().method.criteriaName)));
+        refresh();
+    });
+    connect(&workspace, &Workspace::selectionChanged, this, [this, criterion] {
+        int found = -1;
+        for (int row = 0; row < m_criteria->rowCount(); ++row) {
+            found = criterion(row).key == m_workspace.selection().criterion ? row : found;
+        }
+        m_table->showRow(found);
+    });
+    refresh();
+}
+
+std::vector<const CriterionResult*> ChecksPage::shownCriteria() const {
+    std::vector<const CriterionResult*> out;
+    for (const CriterionResult& criterion : m_workspace.evaluation().criteria) {
+        if (criterion.outcome != Outcome::NotApplicable) {
+            out.push_back(&criterion);
+        }
+    }
+    return out;
+}
+
+QString ChecksPage::facts() const {
+    return tr("%1 criteria, %2 met").arg(m_criteria->rowCount()).arg(m_workspace.evaluation().countCriteria(Outcome::Pass));
+}
+
+void ChecksPage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }
+
+void ChecksPage::refresh() {
+    const Evaluation& evaluation = m_workspace.evaluation();
+    m_criteria->refresh();
+    resizeRows();
+    const auto all = m_criteria->rowCount();
+    const auto met = evaluation.countCriteria(Outcome::Pass);
+    QString verdict;
+    QString words = tr("%1 of %2 criteria met.").arg(met).arg(all);
+    switch (evaluation.verdict) {
+    case Outcome::Pass:
+        verdict = tr("Accepted");
+        words += tr(" Nothing speaks against this batch.");
+        break;
+    case Outcome::Review:
+        verdict = tr("Review before release");
+        words += tr(" None fails; what asks for a look is marked below.");
+        break;
+    case Outcome::Fail:
+        verdict = tr("Not accepted");
+        words += tr(" What fails is marked below, with its places.");
+        break;
+    case Outcome::NotApplicable:
+        verdict = tr("Nothing to check yet");
+        words = tr("Import a reading and assign standards; the criteria follow at once.");
+        break;
+    }
+    m_verdict->setText(verdict);
+    m_words->setText(words);
+    m_head->setStyleSheet(QStringLiteral("#card { border-left: 6px solid %1; }")
+                              .arg((evaluation.verdict == Outcome::Review ? theme().saffron : theme().outcome(evaluation.verdict)).name()));
+}
+
+void ChecksPage::resizeRows() {
+    m_table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+}
+
+void ChecksPage::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.fillRect(rect(), theme().paper);
+}
+
+void ChecksPage::nextToReview() {
+    const auto all = shownCriteria();
+    std::size_t start = 0;
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        start = all[i]->key == m_workspace.selection().criterion ? i + 1 : start;
+    }
+    for (std::size_t i = 0; i < all.size(); ++i) {
+        const CriterionResult& c = *all[(start + i) % all.size()];
+        if (c.outcome == Outcome::Review || c.outcome == Outcome::Fail) {
+            m_workspace.selectCriterion(c.key);
+            return;
+        }
+    }
+    m_workspace.tell(tr("Every criterion is met; there is nothing to review."), false);
+}
+
+} // namespace nuvat

@@ -1,0 +1,41 @@
+#pragma once
+
+#include "panels/page.h"
+
+class QLabel;
+
+namespace nuvat {
+
+class Card;
+class ColumnsModel;
+class CvPlot;
+class DataTable;
+
+/// The acceptance criteria: what was found, against which limit, and where.
+class ChecksPage : public Page {
+    Q_OBJECT
+public:
+    ChecksPage(Workspace& workspace, QWidget* parent);
+    QString keysHint() const override { return tr("Enter shows where on the plate · Space next to review"); }
+    QString facts() const override;
+    void copy() const override;
+    void nextToReview();
+
+Q_SIGNALS:
+    void showAsked(const QString& page);
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+
+private:
+    void refresh();
+    void resizeRows();
+    std::vector<const CriterionResult*> shownCriteria() const;
+    Card* m_head;
+    QLabel* m_verdict;
+    QLabel* m_words;
+    ColumnsModel* m_criteria;
+    DataTable* m_table;
+};
+
+} // namespace nuvat

@@ -1,0 +1,249 @@
+#include "panels/curve_page.h"
+
+#include "models/columns_model.h"
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/distributions.h"
+#include "plots/curve_plot.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+constexpr std::array<Model, 3> kModels{Model::Line, Model::LineThroughOrigin, Model::Logistic4};
+constexpr std::array<Weighting, 5> kWeightings{Weighting::None, Weighting::InverseX, Weighting::InverseX2,
+                                               Weighting::InverseY, Weighting::InverseY2};
+} // namespace
+
+CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(frame::kPage, 8, frame::kPage, 12);
+    outer->setSpacing(frame::kGap);
+    auto* top = new QHBoxLayout;
+    top->setSpacing(10);
+    const auto add = [&](const QString& title, const char* name) {
+        auto* column = new QVBoxLayout;
+        column->setSpacing(3);
+        column->addWidget(makeLabel(title, "small", this));
+        auto* choice = new Choice(this);
+        choice->setObjectName(QString::fromLatin1(name));
+        choice->setAccessibleName(title);
+        column->addWidget(choice);
+        top->addLayout(column);
+        return choice;
+    };
+    m_model = add(tr("Model"), "model");
+    for (const Model model : kModels) {
+        m_model->addItem(text(modelTitle(model)));
+    }
+    m_weighting = add(tr("Weighting"), "weighting");
+    for (const Weighting weighting : kWeightings) {
+        m_weighting->addItem(text(weightingTitle(weighting)));
+    }
+    m_axis = add(tr("Concentration axis"), "axis");
+    m_axis->addItems({tr("Linear"), tr("Logarithmic")});
+    top->addStretch();
+    auto* readColumn = new QVBoxLayout;
+    readColumn->setSpacing(3);
+    readColumn->addWidget(makeLabel(tr("Response to read off"), "small", this));
+    auto* readRow = new QHBoxLayout;
+    readRow->setSpacing(6);
+    m_response = makeField(QStringLiteral("readOffResponse"), 84, this);
+    m_response->setPlaceholderText(tr("type"));
+    m_response->setAccessibleName(tr("Response to read off"));
+    m_readOff = makeButton(tr("Read off  R"), "normal", QStringLiteral("readOff"), this);
+    m_readOff->setCheckable(true);
+    m_readOff->setToolTip(tr("The pointer's response is read off the curve"));
+    readRow->addWidget(m_response);
+    readRow->addWidget(m_readOff);
+    readColumn->addLayout(readRow);
+    top->addLayout(readColumn);
+    outer->addLayout(top);
+
+    auto* plotCard = new Card({}, this);
+    plotCard->body()->setContentsMargins(6, 2, 6, 6);
+    m_plot = new CurvePlot(workspace, plotCard);
+    plotCard->body()->addWidget(m_plot);
+    outer->addWidget(plotCard, 1);
+
+    auto* bottom = new QHBoxLayout;
+    bottom->setSpacing(frame::kGap);
+    const auto standard = [&workspace](int row) -> const StandardValue& {
+        return workspace.evaluation().standards.at(static_cast<std::size_t>(row));
+    };
+    const auto number = [](const std::optional<double>& value, int figures) {
+        return value ? shown(formatFigures(*value, figures)) : notDefined();
+    };
+    const auto mutedWhenOut = [standard](int row, int role) {
+        return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
+    };
+    m_standards = new ColumnsModel(
+        {{tr("Level"), false, 52, [standard](int row) { return QStringLiteral("S%1").arg(standard(row).level); },
+          [standard](int row, int role) {
+              return role == cell::kBold    ? QVariant(true)
+                     : role == cell::kMuted ? QVariant(!standard(row).isUsed)
+                                            : QVariant();
+          }},
+         {tr("Well"), false, 46, [standard](int row) { return text(wellName(standard(row).place)); }, mutedWhenOut},
+         {tr("Nominal"), true, 66, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
+         {tr("Response"), true, 72, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
+         {tr("Back-calc."), true, 78,
+          [standard, number](int row) { return number(standard(row).backCalculated, 4); }, mutedWhenOut},
+         {tr("Error, %"), true, 64,
+          [standard](int row) {
+              const auto error = standard(row).errorPercent;
+              return error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1)) : notDefined();
+          },
+          mutedWhenOut},
+         {QString(), false, 0,
+          [&workspace, standard](int row) {
+              const auto found = workspace.batch().exclusions.find(standard(row).place);
+              return found == workspace.batch().exclusions.end() ? QString() : tr("out: %1").arg(text(found->second.reason));
+          },
+          [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }}},
+        [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
+    auto* standardsCard = new Card({}, this);
+    standardsCard->body()->setContentsMargins(6, 4, 4, 6);
+    m_standardsTable = new DataTable(m_standards, QStringLiteral("standardsTable"), standardsCard);
+    m_standardsTable->setRowHeight(23);
+    standardsCard->body()->addWidget(m_standardsTable);
+    standardsCard->setFixedHeight(166);
+    bottom->addWidget(standardsCard, 5);
+
+    const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
+    const auto half = [&workspace, fitNow](int row) {
+        return studentFactor(workspace.batch().method.confidence, fitNow().df) * fitNow().se[static_cast<std::size_t>(row)];
+    };
+    m_parameters = new ColumnsModel(
+        {{tr("Parameter"), false, 0,
+          [&workspace, fitNow](int row) {
+              QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
+              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" && !workspace.batch().method.unit.empty()) {
+                  title += QStringLiteral(", ") + text(workspace.batch().method.unit);
+              }
+              return title;
+          }},
+         {tr("Value"), true, 72,
+          [fitNow, half](int row) {
+              const double v = fitNow().parameters[static_cast<std::size_t>(row)];
+              return shown(formatFigures(v, std::max(4, figuresForInterval(v, half(row)))));
+          }},
+         {tr("SE"), true, 62,
+          [fitNow](int row) { return shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)); }},
+         {tr("95 % interval"), true, 118,
+          [fitNow, half](int row) {
+              const double v = fitNow().parameters[static_cast<std::size_t>(row)];
+              return shown(intervalText(v, v - half(row), v + half(row)));
+          }}},
+        [fitNow] { return fitNow().isUsable() ? static_cast<int>(fitNow().p) : 0; }, this);
+    auto* parametersCard = new Card({}, this);
+    parametersCard->body()->setContentsMargins(6, 4, 4, 6);
+    auto* parametersTable = new DataTable(m_parameters, QStringLiteral("parametersTable"), parametersCard);
+    parametersTable->setRowHeight(25);
+    parametersCard->body()->addWidget(parametersTable);
+    m_quality = makeLabel({}, "mute", parametersCard);
+    m_quality->setObjectName(QStringLiteral("fitQuality"));
+    m_quality->setContentsMargins(8, 0, 0, 0);
+    parametersCard->body()->addWidget(m_quality);
+    parametersCard->setFixedHeight(166);
+    bottom->addWidget(parametersCard, 4);
+    outer->addLayout(bottom);
+
+    connect(m_model, &QComboBox::activated, this, [this](int index) {
+        setMethodFrom([index](Method& m) { m.model = kModels[static_cast<std::size_t>(index)]; });
+    });
+    connect(m_weighting, &QComboBox::activated, this, [this](int index) {
+        setMethodFrom([index](Method& m) { m.weighting = kWeightings[static_cast<std::size_t>(index)]; });
+    });
+    connect(m_axis, &QComboBox::activated, this,
+            [this](int index) { setMethodFrom([index](Method& m) { m.isConcentrationLogarithmic = index == 1; }); });
+    connect(m_readOff, &QPushButton::toggled, m_plot, &CurvePlot::setCursorOn);
+    connect(m_response, &QLineEdit::returnPressed, this, [this] {
+        const std::string typed = m_response->text().trimmed().toStdString();
+        auto value = parseNumber(typed);
+        value = value ? value : parseNumber(typed, {','});
+        if (!value) {
+            m_workspace.tell(tr("\"%1\" is not a response; type a number such as 1.05.").arg(m_response->text()), true);
+            return;
+        }
+        m_readOff->setChecked(true);
+        m_plot->readOffAt(*value);
+    });
+    connect(m_plot, &CurvePlot::pointActivated, this, &CurvePage::excludeAsked);
+    connect(m_standardsTable, &DataTable::rowChosen, this,
+            [this, standard](int row) { m_workspace.select({standard(row).place}); });
+    connect(m_standardsTable, &DataTable::rowHovered, this, [this, standard](int row) {
+        m_workspace.hover(row < 0 || row >= m_standards->rowCount() ? std::nullopt : std::optional(standard(row).place));
+    });
+    connect(&workspace, &Workspace::changed, this, &CurvePage::refresh);
+    connect(&workspace, &Workspace::selectionChanged, this, [this, standard] {
+        int found = -1;
+        for (int row = m_standards->rowCount() - 1; row >= 0; --row) {
+            found = m_workspace.selection().holds(standard(row).place) ? row : found;
+        }
+        m_standardsTable->showRow(found);
+    });
+    refresh();
+}
+
+QString CurvePage::facts() const {
+    const auto& standards = m_workspace.evaluation().standards;
+    const auto used = std::count_if(standards.begin(), standards.end(), [](const auto& s) { return s.isUsed; });
+    QString line = tr("%1 of %2 standards in the fit").arg(used).arg(standards.size());
+    for (const StandardValue& s : standards) {
+        const auto found = m_workspace.batch().exclusions.find(s.place);
+        if (found != m_workspace.batch().exclusions.end()) {
+            line += tr(" · %1 excluded: %2").arg(text(wellName(s.place)), text(found->second.reason));
+        }
+    }
+    return line;
+}
+
+void CurvePage::copy() const { QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2)); }
+void CurvePage::toggleReadOff() { m_readOff->toggle(); }
+void CurvePage::fit() { m_plot->fitAxes(); }
+
+void CurvePage::setMethodFrom(const std::function<void(Method&)>& change) {
+    Method method = m_workspace.batch().method;
+    change(method);
+    m_workspace.apply(setMethod(m_workspace.batch(), method));
+}
+
+void CurvePage::refresh() {
+    const Method& method = m_workspace.batch().method;
+    m_model->setCurrentIndex(static_cast<int>(std::find(kModels.begin(), kModels.end(), method.model) - kModels.begin()));
+    m_weighting->setCurrentIndex(
+        static_cast<int>(std::find(kWeightings.begin(), kWeightings.end(), method.weighting) - kWeightings.begin()));
+    m_axis->setCurrentIndex(method.isConcentrationLogarithmic ? 1 : 0);
+    m_standards->refresh();
+    m_parameters->refresh();
+    m_parameters->setHeading(3, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
+    m_standards->setHeading(2, method.unit.empty() ? tr("Nominal") : text(method.unit));
+    const Fit& fit = m_workspace.evaluation().fit;
+    if (!fit.isUsable()) {
+        m_quality->setText(fit.n > 0 ? tr("No curve") : QString());
+        return;
+    }
+    QStringList parts;
+    if (fit.rSquared) {
+        parts << tr("R² %1%2").arg(shown(formatDecimals(*fit.rSquared, 5)),
+                                   fit.model == Model::LineThroughOrigin ? tr(" (about zero)") : QString());
+    }
+    if (fit.r) {
+        parts << tr("r %1").arg(shown(formatDecimals(*fit.r, 5)));
+    }
+    parts << tr("residual SD %1").arg(shown(formatFigures(fit.s, 3))) << tr("df %1").arg(fit.df);
+    m_quality->setText(parts.join(QStringLiteral(" · ")));
+    m_quality->setToolTip(fit.warnings.empty() ? QString() : text(fit.warnings.front()));
+}
+
+} // namespace nuvat

@@ -1,0 +1,211 @@
+#include "panels/data_page.h"
+
+#include "models/columns_model.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+#include "widgets/plate_view.h"
+
+#include <algorithm>
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+std::vector<Place> unusablePlaces(const Reading& reading) {
+    std::vector<Place> places;
+    for (int row = 0; row < reading.rows; ++row) {
+        for (int column = 0; column < reading.columns; ++column) {
+            const auto& well = reading.wells[static_cast<std::size_t>(row * reading.columns + column)];
+            if (!well.value && !well.text.empty()) {
+                places.push_back({row, column});
+            }
+        }
+    }
+    return places;
+}
+
+} // namespace
+
+DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
+    outer->setSpacing(frame::kGap);
+
+    auto* top = new QHBoxLayout;
+    top->setSpacing(8);
+    auto* import = makeButton(tr("Import a reading…"), "normal", QStringLiteral("dataImport"), this);
+    import->setIcon(icon(QStringLiteral("file-import"), theme().ink));
+    auto* paste = makeButton(tr("Paste a block"), "normal", QStringLiteral("dataPaste"), this);
+    paste->setIcon(icon(QStringLiteral("clipboard"), theme().ink));
+    connect(import, &QPushButton::clicked, this, &DataPage::importAsked);
+    connect(paste, &QPushButton::clicked, this, &DataPage::pasteAsked);
+    top->addWidget(import);
+    top->addWidget(paste);
+    top->addStretch();
+    top->addWidget(makeLabel(tr("Show"), "mute", this));
+    m_show = new Choice(this);
+    m_show->setObjectName(QStringLiteral("dataShow"));
+    m_show->addItems({tr("Heat and number"), tr("Numbers"), tr("Heat")});
+    top->addWidget(m_show);
+    m_scale = new HeatScale(this);
+    top->addWidget(m_scale);
+    outer->addLayout(top);
+
+    m_full = new QWidget(this);
+    auto* full = new QVBoxLayout(m_full);
+    full->setContentsMargins(0, 0, 0, 0);
+    full->setSpacing(frame::kGap);
+    auto* plateCard = new Card({}, this);
+    m_plate = new PlateView(workspace, PlateView::Mode::HeatAndNumber, plateCard);
+    m_plate->setObjectName(QStringLiteral("dataPlate"));
+    plateCard->body()->addWidget(m_plate);
+    full->addWidget(plateCard, 7);
+
+    auto* bottom = new QHBoxLayout;
+    bottom->setSpacing(frame::kGap);
+    auto* readingsCard = new Card(tr("Readings in this batch"), this);
+    const auto reading = [&workspace](int row) -> std::pair<int, const Reading*> {
+        auto it = workspace.batch().readings.begin();
+        std::advance(it, row);
+        return {it->first, &it->second};
+    };
+    const auto inUse = [&workspace, reading](int row) { return reading(row).first == workspace.batch().info.readingInUse; };
+    m_readings = new ColumnsModel(
+        {{tr("Source"), false, 140, [reading](int row) { return text(reading(row).second->source); },
+          [inUse](int row, int role) { return role == cell::kBold ? QVariant(inUse(row)) : QVariant(); }},
+         {tr("What was understood"), false, 0,
+          [reading](int row) {
+              const Reading& r = *reading(row).second;
+              return text((r.readName.empty() ? "" : r.readName + ", ") + r.understood);
+          }},
+         {tr("Taken in"), false, 60, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
+         {QString(), false, 68, [inUse](int row) { return inUse(row) ? DataPage::tr("In use") : QString(); },
+          [](int, int role) { return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant(); }}},
+        [&workspace] { return static_cast<int>(workspace.batch().readings.size()); }, this);
+    m_readingsTable = new DataTable(m_readings, QStringLiteral("readingsTable"), readingsCard);
+    readingsCard->body()->addWidget(m_readingsTable);
+    readingsCard->body()->addWidget(
+        makeLabel(tr("Double-click a reading to use it; layout and method stay as they are."), "small", readingsCard));
+    connect(m_readingsTable, &QAbstractItemView::doubleClicked, this, [this, reading](const QModelIndex& index) {
+        m_workspace.apply(useReading(m_workspace.batch(), reading(index.row()).first));
+    });
+    bottom->addWidget(readingsCard, 5);
+
+    auto* factsCard = new Card(tr("This reading"), this);
+    m_facts = makeLabel({}, "value", factsCard);
+    m_facts->setWordWrap(true);
+    m_facts->setObjectName(QStringLiteral("readingFacts"));
+    m_unusable = makeLabel({}, "mute", factsCard);
+    m_unusable->setWordWrap(true);
+    m_unusable->setObjectName(QStringLiteral("readingUnusable"));
+    factsCard->body()->addWidget(m_facts);
+    factsCard->body()->addWidget(m_unusable);
+    factsCard->body()->addStretch();
+    bottom->addWidget(factsCard, 3);
+    full->addLayout(bottom, 3);
+    outer->addWidget(m_full, 1);
+
+    auto* emptyCard = new Card({}, this);
+    auto* what = makeLabel(tr("No reading yet. Import a CSV or TSV file, drop it here, or paste a block from a spreadsheet."), "title", emptyCard);
+    what->setAlignment(Qt::AlignCenter);
+    what->setWordWrap(true);
+    auto* emptyImport = makeButton(tr("Import a reading…"), "primary", QStringLiteral("dataEmptyImport"), emptyCard);
+    connect(emptyImport, &QPushButton::clicked, this, &DataPage::importAsked);
+    emptyCard->body()->addStretch();
+    emptyCard->body()->addWidget(what);
+    emptyCard->body()->addWidget(emptyImport, 0, Qt::AlignHCenter);
+    emptyCard->body()->addStretch();
+    m_empty = emptyCard;
+    outer->addWidget(m_empty, 1);
+
+    connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
+        m_plate->setMode(index == 0 ? PlateView::Mode::HeatAndNumber : index == 1 ? PlateView::Mode::Number : PlateView::Mode::Heat);
+        m_scale->setVisible(index != 1);
+    });
+    connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
+    connect(&workspace, &Workspace::changed, this, &DataPage::refresh);
+    refresh();
+}
+
+QString DataPage::keysHint() const { return tr("N next unusable · H show · Ctrl+C copy as matrix"); }
+
+QString DataPage::facts() const { return tr("Drop a file anywhere to add a reading · Ctrl+V pastes a block"); }
+
+void DataPage::refresh() {
+    const Reading* reading = m_workspace.batch().reading();
+    m_empty->setVisible(reading == nullptr);
+    m_full->setVisible(reading != nullptr);
+    m_readings->refresh();
+    if (reading == nullptr) {
+        return;
+    }
+    if (const auto range = m_plate->valueRange(); range && *range != m_range) {
+        m_range = *range;
+        m_scale->setRange(range->first, range->second);
+        m_plate->setScale({}, {});
+    }
+    std::size_t numbers = 0;
+    for (const ReadingWell& well : reading->wells) {
+        numbers += well.value ? 1u : 0u;
+    }
+    m_facts->setText(tr("%1 of %2 wells with a number, from %3 to %4.")
+                         .arg(numbers)
+                         .arg(reading->wells.size())
+                         .arg(shown(formatFigures(m_range.first, 4)), shown(formatFigures(m_range.second, 4))));
+    const auto unusable = unusablePlaces(*reading);
+    QStringList lines;
+    for (const Place place : unusable) {
+        const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
+        lines << tr("%1: \"%2\" on line %3 is not a number").arg(text(wellName(place)), text(well.text)).arg(well.line);
+        if (lines.size() == 3 && unusable.size() > 4) {
+            lines << tr("and %1 more").arg(unusable.size() - 3);
+            break;
+        }
+    }
+    m_unusable->setText((lines.isEmpty() ? tr("Every well that was read is usable.") : lines.join(u'\n')) +
+                        tr("\nChecksum of the file: %1").arg(text(reading->checksum)));
+}
+
+void DataPage::nextUnusable() {
+    const Reading* reading = m_workspace.batch().reading();
+    if (reading == nullptr) {
+        return;
+    }
+    const auto places = unusablePlaces(*reading);
+    if (places.empty()) {
+        m_workspace.tell(tr("Every well that was read is usable."), false);
+        return;
+    }
+    const Place from = m_workspace.selection().places.empty() ? Place{-1, -1} : m_workspace.selection().places.front();
+    auto next = std::find_if(places.begin(), places.end(), [&](Place p) { return p > from; });
+    m_workspace.select({next == places.end() ? places.front() : *next});
+}
+
+void DataPage::cycleShow() { m_show->setCurrentIndex((m_show->currentIndex() + 1) % m_show->count()); }
+
+void DataPage::copy() const {
+    const Reading* reading = m_workspace.batch().reading();
+    if (reading == nullptr) {
+        return;
+    }
+    QString out;
+    for (int column = 0; column < reading->columns; ++column) {
+        out += QStringLiteral("\t%1").arg(column + 1);
+    }
+    for (int row = 0; row < reading->rows; ++row) {
+        out += u'\n' + text(rowLetters(row));
+        for (int column = 0; column < reading->columns; ++column) {
+            const auto& well = reading->wells[static_cast<std::size_t>(row * reading->columns + column)];
+            out += u'\t' + (well.value ? text(formatNumber(*well.value)) : text(well.text));
+        }
+    }
+    QApplication::clipboard()->setText(out + u'\n');
+}
+
+} // namespace nuvat

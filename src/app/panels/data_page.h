@@ -1,0 +1,45 @@
+#pragma once
+
+#include "panels/page.h"
+
+class QLabel;
+
+namespace nuvat {
+
+class Choice;
+class ColumnsModel;
+class DataTable;
+class HeatScale;
+class PlateView;
+
+/// What the instrument gave: the plate as heat map and numbers, the readings of the batch, what of it is unusable.
+class DataPage : public Page {
+    Q_OBJECT
+public:
+    DataPage(Workspace& workspace, QWidget* parent);
+    QString keysHint() const override;
+    QString facts() const override;
+    void copy() const override; ///< the plate as a matrix with row letters and column numbers
+    void nextUnusable();
+    void cycleShow();
+    PlateView* plate() const { return m_plate; }
+
+Q_SIGNALS:
+    void importAsked();
+    void pasteAsked();
+
+private:
+    void refresh();
+    PlateView* m_plate;
+    Choice* m_show;
+    HeatScale* m_scale;
+    QLabel* m_facts;
+    QLabel* m_unusable;
+    ColumnsModel* m_readings;
+    DataTable* m_readingsTable;
+    QWidget* m_empty;
+    QWidget* m_full;
+    std::pair<double, double> m_range{0, 0};
+};
+
+} // namespace nuvat

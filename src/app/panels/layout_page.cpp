@@ -1,0 +1,390 @@
+#include "panels/layout_page.h"
+
+#include "models/columns_model.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+#include "widgets/plate_view.h"
+#include "widgets/series_picture.h"
+
+#include <algorithm>
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+constexpr std::array<Role, 5> kRoles{Role::Standard, Role::Blank, Role::Qc, Role::Unknown, Role::Empty};
+
+QIcon roleIcon(Role role) {
+    QPixmap pixmap(32, 32);
+    pixmap.setDevicePixelRatio(2);
+    pixmap.fill(Qt::transparent);
+    QPainter painter(&pixmap);
+    drawRoleShape(painter, QPointF(8, 8), 4.5, role, theme().role(role));
+    return QIcon(pixmap);
+}
+
+/// A number as a person types it: decimal point or comma.
+std::optional<double> typedNumber(const QString& typed) {
+    const std::string plain = typed.trimmed().toStdString();
+    const auto value = parseNumber(plain);
+    return value ? value : parseNumber(plain, {','});
+}
+
+} // namespace
+
+LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
+    outer->setSpacing(frame::kGap);
+    outer->addWidget(makeToolRow());
+    auto* plateCard = new Card({}, this);
+    m_plate = new PlateView(workspace, PlateView::Mode::Roles, plateCard);
+    m_plate->setObjectName(QStringLiteral("layoutPlate"));
+    plateCard->body()->addWidget(m_plate);
+    outer->addWidget(plateCard, 2);
+    auto* bottom = new QHBoxLayout;
+    bottom->setSpacing(frame::kGap);
+    bottom->addWidget(makeSeriesCard(), 8);
+    bottom->addWidget(makeSamplesCard(), 6);
+    outer->addLayout(bottom, 1);
+
+    connect(m_plate, &PlateView::painted, this, [this](const std::vector<Place>& places) {
+        if (m_plate->brush() && m_workspace.apply(assignRole(m_workspace.batch(), places, *m_plate->brush(),
+                                                             m_replicates->currentText().toInt(),
+                                                             m_direction->currentIndex() == 0 ? Direction::Across
+                                                                                              : Direction::Down))) {
+            m_lastRole = *m_plate->brush();
+            m_workspace.select(places);
+        }
+    });
+    connect(&workspace, &Workspace::changed, this, &LayoutPage::refresh);
+    connect(&workspace, &Workspace::selectionChanged, this, [this] {
+        const auto group = m_workspace.selection().group;
+        int wanted = -1;
+        for (int row = 0; group && row < m_samples->rowCount(); ++row) {
+            wanted = sampleAt(row) == *group ? row : wanted;
+        }
+        m_samplesTable->showRow(wanted);
+    });
+    refresh();
+}
+
+QWidget* LayoutPage::makeToolRow() {
+    auto* row = new QWidget(this);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(7);
+    constexpr std::array<const char*, 5> kNames{"roleStandard", "roleBlank", "roleQc", "roleUnknown", "roleEmpty"};
+    const QStringList words{tr("Standard"), tr("Blank"), tr("QC"), tr("Unknown"), tr("Empty")};
+    for (std::size_t i = 0; i < kRoles.size(); ++i) {
+        const int key = i == 4 ? 0 : static_cast<int>(i) + 1;
+        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral("  %1").arg(key), "normal",
+                                  QString::fromLatin1(kNames[i]), row);
+        if (kRoles[i] != Role::Empty) {
+            button->setIcon(roleIcon(kRoles[i]));
+        }
+        button->setCheckable(true);
+        button->setToolTip(tr("Assigns the selected wells; with none selected, dragging paints (Esc ends)"));
+        connect(button, &QPushButton::clicked, this, [this, i] { useRole(kRoles[i]); });
+        layout->addWidget(button);
+        m_roles.push_back(button);
+    }
+    m_fill = makeButton(tr("Fill the rest  E"), "normal", QStringLiteral("fillRest"), row);
+    m_fill->setToolTip(tr("Gives all empty wells the role used last"));
+    connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
+    layout->addWidget(m_fill);
+    layout->addStretch();
+    layout->addWidget(makeLabel(tr("Replicates"), "mute", row));
+    m_replicates = new Choice(row);
+    m_replicates->setObjectName(QStringLiteral("replicates"));
+    for (int n = 1; n <= 8; ++n) {
+        m_replicates->addItem(QString::number(n));
+    }
+    m_replicates->setCurrentIndex(1);
+    layout->addWidget(m_replicates);
+    m_direction = new Choice(row);
+    m_direction->setObjectName(QStringLiteral("direction"));
+    m_direction->addItems({tr("across"), tr("down")});
+    layout->addWidget(m_direction);
+    return row;
+}
+
+QWidget* LayoutPage::makeSeriesCard() {
+    auto* card = new Card(tr("Standard series"), this);
+    card->titleRow()->addWidget(makeLabel(tr("Analyte"), "mute", card));
+    m_analyte = makeField(QStringLiteral("analyte"), 104, card);
+    card->titleRow()->addWidget(m_analyte);
+    card->titleRow()->addWidget(makeLabel(tr("Unit"), "mute", card));
+    m_unit = makeField(QStringLiteral("unit"), 62, card);
+    card->titleRow()->addWidget(m_unit);
+    auto* words = new QHBoxLayout;
+    words->setSpacing(6);
+    m_ends = new Choice(card);
+    m_ends->setObjectName(QStringLiteral("seriesEnds"));
+    m_ends->addItems({tr("Highest"), tr("Lowest")});
+    m_ends->setToolTip(tr("Concentration of S1"));
+    m_first = makeField(QStringLiteral("seriesFirst"), 56, card);
+    m_step = new Choice(card);
+    m_step->setObjectName(QStringLiteral("seriesStep"));
+    m_step->addItems({tr("divided by"), tr("multiplied by")});
+    m_factor = makeField(QStringLiteral("seriesFactor"), 40, card);
+    m_levels = makeField(QStringLiteral("seriesLevels"), 34, card);
+    auto* set = makeButton(tr("Set"), "normal", QStringLiteral("seriesSet"), card);
+    words->addWidget(m_ends);
+    words->addWidget(m_first);
+    words->addWidget(makeLabel(tr("each next is"), "mute", card));
+    words->addWidget(m_step);
+    words->addWidget(m_factor);
+    words->addWidget(makeLabel(tr("levels"), "mute", card));
+    words->addWidget(m_levels);
+    words->addWidget(set);
+    words->addStretch();
+    card->body()->addLayout(words);
+    m_picture = new SeriesPicture(m_workspace, card);
+    card->body()->addWidget(m_picture, 1);
+
+    // The two say the same: the highest first is divided, the lowest first multiplied.
+    connect(m_ends, &QComboBox::activated, this, [this](int index) { m_step->setCurrentIndex(index); });
+    connect(m_step, &QComboBox::activated, this, [this](int index) { m_ends->setCurrentIndex(index); });
+    connect(set, &QPushButton::clicked, this, &LayoutPage::applySeries);
+    for (QLineEdit* field : {m_first, m_factor, m_levels}) {
+        connect(field, &QLineEdit::returnPressed, this, &LayoutPage::applySeries);
+    }
+    const auto edited = [this](QLineEdit* field, std::string Method::*member) {
+        connect(field, &QLineEdit::editingFinished, this, [this, field, member] {
+            Method method = m_workspace.batch().method;
+            method.*member = field->text().trimmed().toStdString();
+            m_workspace.apply(setMethod(m_workspace.batch(), method));
+        });
+    };
+    edited(m_analyte, &Method::analyte);
+    edited(m_unit, &Method::unit);
+    return card;
+}
+
+Assignment LayoutPage::sampleAt(int row) const {
+    const auto qcs = m_workspace.batch().numbersOf(Role::Qc);
+    if (row < static_cast<int>(qcs.size())) {
+        return {Role::Qc, qcs[static_cast<std::size_t>(row)]};
+    }
+    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
+    const auto index = static_cast<std::size_t>(row) - qcs.size();
+    return index < unknowns.size() ? Assignment{Role::Unknown, unknowns[index]} : Assignment{};
+}
+
+QWidget* LayoutPage::makeSamplesCard() {
+    auto* card = new Card(tr("QC and samples"), this);
+    m_sampleCount = makeLabel({}, "mute", card);
+    card->titleRow()->addWidget(m_sampleCount);
+    const auto qcOf = [this](int number) {
+        const auto found = m_workspace.batch().qcs.find(number);
+        return found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
+    };
+    const auto sampleOf = [this](int number) {
+        const auto found = m_workspace.batch().samples.find(number);
+        return found == m_workspace.batch().samples.end() ? Sample{} : found->second;
+    };
+    const auto nameText = [=, this](int row) {
+        const Assignment group = sampleAt(row);
+        return text(group.role == Role::Qc ? qcOf(group.number).name : sampleOf(group.number).name);
+    };
+    const auto editName = [=, this](int row, const QString& typed) {
+        const Assignment group = sampleAt(row);
+        const std::string name = typed.trimmed().toStdString();
+        if (group.role == Role::Qc) {
+            QcSample qc = qcOf(group.number);
+            qc.name = name;
+            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc));
+        }
+        Sample sample = sampleOf(group.number);
+        sample.name = name;
+        return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
+    };
+    const auto valueText = [=, this](int row) {
+        const Assignment group = sampleAt(row);
+        if (group.role == Role::Qc) {
+            const auto nominal = qcOf(group.number).nominal;
+            return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.batch().method.unit)
+                           : tr("type nominal");
+        }
+        return QStringLiteral("× ") + shown(formatNumber(sampleOf(group.number).dilution));
+    };
+    const auto editValue = [=, this](int row, const QString& typed) {
+        QString plain = typed;
+        plain.remove(u'×').remove(text(m_workspace.batch().method.unit));
+        const Assignment group = sampleAt(row);
+        const auto value = typedNumber(plain);
+        if (!value) {
+            m_workspace.tell(tr("\"%1\" is not a number; %2 stays as it was.")
+                                 .arg(typed, text(shortName(m_workspace.batch(), group))),
+                             true);
+            return false;
+        }
+        if (group.role == Role::Qc) {
+            QcSample qc = qcOf(group.number);
+            qc.nominal = value;
+            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc));
+        }
+        Sample sample = sampleOf(group.number);
+        sample.dilution = *value;
+        return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
+    };
+    const auto always = [](int) { return true; };
+    m_samples = new ColumnsModel(
+        {{tr("Place"), false, 76, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
+          [this](int row, int role) {
+              return role == cell::kShape  ? QVariant(static_cast<int>(sampleAt(row).role))
+                     : role == cell::kBold ? QVariant(true)
+                                           : QVariant();
+          }},
+         {tr("Sample"), false, 0, nameText, {}, always, editName},
+         {tr("Dilution or nominal"), true, 124, valueText, {}, always, editValue}},
+        [this] {
+            return static_cast<int>(m_workspace.batch().numbersOf(Role::Qc).size() +
+                                    m_workspace.batch().numbersOf(Role::Unknown).size());
+        },
+        this);
+    m_samplesTable = new DataTable(m_samples, QStringLiteral("samplesTable"), card);
+    card->body()->addWidget(m_samplesTable);
+    card->body()->addWidget(makeLabel(tr("Ctrl+V pastes a column of names from the selected place on"), "small", card));
+    connect(m_samplesTable, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(sampleAt(row)); });
+    return card;
+}
+
+QString LayoutPage::keysHint() const { return tr("1 to 4 role · 0 or Del clear · E fill the rest · Esc ends painting"); }
+
+QString LayoutPage::facts() const {
+    return m_plate->brush() ? tr("Drag on the plate to paint · Esc ends painting")
+                            : tr("Drag to select, Ctrl adds, a heading takes its row or column; then choose a role");
+}
+
+void LayoutPage::copy() const {
+    const Batch& batch = m_workspace.batch();
+    QString out;
+    for (int column = 0; column < batch.info.columns; ++column) {
+        out += QStringLiteral("\t%1").arg(column + 1);
+    }
+    for (int row = 0; row < batch.info.rows; ++row) {
+        out += u'\n' + text(rowLetters(row));
+        for (int column = 0; column < batch.info.columns; ++column) {
+            const Assignment group = batch.at({row, column});
+            out += u'\t' + (group.role == Role::Empty ? QString() : text(shortName(batch, group)));
+        }
+    }
+    QApplication::clipboard()->setText(out + u'\n');
+}
+
+void LayoutPage::useRole(Role role) {
+    const bool isPainting = m_plate->brush().has_value();
+    const auto places = m_workspace.selection().places;
+    if (isPainting || places.empty()) {
+        // Pressing the brush in use again puts it down.
+        m_plate->setBrush(m_plate->brush() == role ? std::nullopt : std::optional(role));
+    } else if (m_workspace.apply(assignRole(m_workspace.batch(), places, role, m_replicates->currentText().toInt(),
+                                            m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
+        m_lastRole = role == Role::Empty ? m_lastRole : role;
+        m_workspace.select(places);
+    }
+    refresh();
+    Q_EMIT factsChanged(); // what dragging does now
+}
+
+void LayoutPage::clearBrush() {
+    m_plate->setBrush(std::nullopt);
+    refresh();
+    Q_EMIT factsChanged();
+}
+
+void LayoutPage::fillTheRest() {
+    const Role role = m_plate->brush().value_or(m_lastRole);
+    m_workspace.apply(fillRest(m_workspace.batch(), role == Role::Empty ? Role::Unknown : role,
+                               m_replicates->currentText().toInt(),
+                               m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down));
+}
+
+void LayoutPage::pasteNames(const QString& names) {
+    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
+    if (unknowns.empty()) {
+        m_workspace.tell(tr("There are no unknowns to name; assign them on the plate first."), true);
+        return;
+    }
+    const auto group = m_workspace.selection().group;
+    const int first = group && group->role == Role::Unknown ? group->number : unknowns.front();
+    m_workspace.apply(pasteSampleNames(m_workspace.batch(), first, names.toStdString()));
+}
+
+void LayoutPage::applySeries() {
+    Series series;
+    series.first = typedNumber(m_first->text()).value_or(0);
+    series.isDivided = m_step->currentIndex() == 0;
+    series.factor = typedNumber(m_factor->text()).value_or(0);
+    series.levels = m_levels->text().trimmed().toInt();
+    m_workspace.apply(setSeries(m_workspace.batch(), series));
+}
+
+/// Fills the words of the series from the levels when they form one.
+void LayoutPage::showSeries() {
+    const auto numbers = m_workspace.batch().numbersOf(Role::Standard);
+    std::vector<double> levels;
+    for (const int number : numbers) {
+        const auto found = m_workspace.batch().levels.find(number);
+        if (found != m_workspace.batch().levels.end() && found->second.concentration) {
+            levels.push_back(*found->second.concentration);
+        }
+    }
+    if (!m_levels->hasFocus()) {
+        m_levels->setText(numbers.empty() ? QString() : QString::number(numbers.size()));
+    }
+    if (levels.size() < 2 || levels.size() != numbers.size() || !(levels[0] > 0) || !(levels[1] > 0)) {
+        return;
+    }
+    const bool isDivided = levels[1] < levels[0];
+    const double factor = isDivided ? levels[0] / levels[1] : levels[1] / levels[0];
+    for (std::size_t i = 1; i < levels.size(); ++i) {
+        const double wanted = isDivided ? levels[i - 1] / factor : levels[i - 1] * factor;
+        if (std::abs(levels[i] - wanted) > 1e-9 * wanted) {
+            return;
+        }
+    }
+    m_step->setCurrentIndex(isDivided ? 0 : 1);
+    m_ends->setCurrentIndex(isDivided ? 0 : 1);
+    if (!m_first->hasFocus()) {
+        m_first->setText(shown(formatNumber(levels[0])));
+    }
+    if (!m_factor->hasFocus()) {
+        m_factor->setText(shown(formatNumber(std::round(factor * 1e9) / 1e9)));
+    }
+}
+
+void LayoutPage::refresh() {
+    const auto brush = m_plate->brush();
+    for (std::size_t i = 0; i < m_roles.size(); ++i) {
+        m_roles[i]->setChecked(brush == kRoles[i]);
+    }
+    m_samples->refresh();
+    const Method& method = m_workspace.batch().method;
+    if (!m_analyte->hasFocus()) {
+        m_analyte->setText(text(method.analyte));
+    }
+    if (!m_unit->hasFocus()) {
+        m_unit->setText(text(method.unit));
+    }
+    showSeries();
+    std::size_t named = 0;
+    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
+    for (const int number : unknowns) {
+        const auto found = m_workspace.batch().samples.find(number);
+        named += found != m_workspace.batch().samples.end() && !found->second.name.empty() ? 1u : 0u;
+    }
+    m_sampleCount->setText(tr("%1 of %2 named").arg(named).arg(unknowns.size()));
+}
+
+} // namespace nuvat

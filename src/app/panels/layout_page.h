@@ -1,0 +1,61 @@
+#pragma once
+
+#include "panels/page.h"
+
+class QButtonGroup;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+
+namespace nuvat {
+
+class Choice;
+class ColumnsModel;
+class DataTable;
+class PlateView;
+class SeriesPicture;
+
+/// What sits in each well: roles painted onto the plate, the standard series, samples with names and dilutions.
+class LayoutPage : public Page {
+    Q_OBJECT
+public:
+    LayoutPage(Workspace& workspace, QWidget* parent);
+    QString keysHint() const override;
+    QString facts() const override;
+    void copy() const override; ///< the layout as a matrix of place names
+    /// The role's key or button: assigns it to the selection, or takes it as the brush when nothing is selected.
+    void useRole(Role role);
+    void fillTheRest();
+    void clearBrush();
+    void pasteNames(const QString& names);
+    PlateView* plate() const { return m_plate; }
+
+private:
+    void refresh();
+    void applySeries();
+    void showSeries();
+    QWidget* makeToolRow();
+    QWidget* makeSeriesCard();
+    QWidget* makeSamplesCard();
+    Assignment sampleAt(int row) const;
+
+    PlateView* m_plate = nullptr;
+    std::vector<QPushButton*> m_roles;
+    QPushButton* m_fill = nullptr;
+    Choice* m_replicates = nullptr;
+    Choice* m_direction = nullptr;
+    Role m_lastRole = Role::Unknown;
+    QLineEdit* m_analyte = nullptr;
+    QLineEdit* m_unit = nullptr;
+    Choice* m_ends = nullptr;
+    QLineEdit* m_first = nullptr;
+    Choice* m_step = nullptr;
+    QLineEdit* m_factor = nullptr;
+    QLineEdit* m_levels = nullptr;
+    SeriesPicture* m_picture = nullptr;
+    ColumnsModel* m_samples = nullptr;
+    DataTable* m_samplesTable = nullptr;
+    QLabel* m_sampleCount = nullptr;
+};
+
+} // namespace nuvat

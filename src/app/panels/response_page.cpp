@@ -1,0 +1,128 @@
+#include "panels/response_page.h"
+
+#include "models/columns_model.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+#include "widgets/plate_view.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHBoxLayout>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
+    outer->setSpacing(frame::kGap);
+    auto* top = new QHBoxLayout;
+    m_subtract = new Switch(this);
+    m_subtract->setObjectName(QStringLiteral("subtractBlank"));
+    m_subtract->setAccessibleName(tr("Subtract the blank"));
+    top->addWidget(m_subtract);
+    auto* word = makeLabel(tr("Subtract the blank"), "value", this);
+    top->addWidget(word);
+    top->addSpacing(14);
+    m_blank = makeLabel({}, "mute", this);
+    m_blank->setObjectName(QStringLiteral("blankFacts"));
+    top->addWidget(m_blank, 1);
+    outer->addLayout(top);
+
+    auto* plateCard = new Card(tr("Response of each well"), this);
+    m_plate = new PlateView(workspace, PlateView::Mode::Responses, plateCard);
+    m_plate->setObjectName(QStringLiteral("responsePlate"));
+    plateCard->body()->addWidget(m_plate);
+    outer->addWidget(plateCard, 6);
+
+    const auto group = [&workspace](int row) -> const GroupValue& {
+        return workspace.evaluation().groups.at(static_cast<std::size_t>(row));
+    };
+    const auto number = [](const std::optional<double>& value, int figures) {
+        return value ? shown(formatFigures(*value, figures)) : notDefined();
+    };
+    m_groups = new ColumnsModel(
+        {{tr("Group"), false, 92, [&workspace, group](int row) { return text(shortName(workspace.batch(), group(row).group)); },
+          [group](int row, int role) {
+              return role == cell::kShape  ? QVariant(static_cast<int>(group(row).group.role))
+                     : role == cell::kBold ? QVariant(true)
+                                           : QVariant();
+          }},
+         {tr("Name"), false, 0,
+          [&workspace, group](int row) {
+              const std::string full = fullName(workspace.batch(), group(row).group);
+              return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);
+          }},
+         {tr("Wells"), false, 96,
+          [group](int row) {
+              QStringList wells;
+              for (const Place place : group(row).places) {
+                  wells << text(wellName(place));
+              }
+              return wells.join(QStringLiteral(", "));
+          }},
+         {tr("Used"), true, 60,
+          [group](int row) {
+              return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size());
+          },
+          [group](int row, int role) {
+              return role == cell::kBold ? QVariant(group(row).response.n < group(row).places.size()) : QVariant();
+          }},
+         {tr("Mean"), true, 82, [group, number](int row) { return number(group(row).response.mean, 4); }},
+         {tr("SD"), true, 82, [group, number](int row) { return number(group(row).response.sd, 2); }},
+         {tr("CV, %"), true, 74,
+          [group](int row) {
+              const auto cv = group(row).response.cvPercent;
+              return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
+          }}},
+        [&workspace] { return static_cast<int>(workspace.evaluation().groups.size()); }, this);
+    auto* tableCard = new Card(tr("Replicate groups"), this);
+    m_table = new DataTable(m_groups, QStringLiteral("groupsTable"), tableCard);
+    tableCard->body()->addWidget(m_table);
+    outer->addWidget(tableCard, 4);
+
+    connect(m_table, &DataTable::rowChosen, this, [this, group](int row) { m_workspace.selectGroup(group(row).group); });
+    connect(m_table, &DataTable::rowHovered, this, [this, group](int row) {
+        m_workspace.hover(row < 0 || row >= m_groups->rowCount() || group(row).places.empty()
+                              ? std::nullopt
+                              : std::optional(group(row).places.front()));
+    });
+    connect(m_subtract, &QAbstractButton::clicked, this, [this](bool isOn) {
+        Method method = m_workspace.batch().method;
+        method.subtractsBlank = isOn;
+        m_workspace.apply(setMethod(m_workspace.batch(), method));
+    });
+    connect(&workspace, &Workspace::changed, this, &ResponsePage::refresh);
+    connect(&workspace, &Workspace::selectionChanged, this, [this, group] {
+        const auto wanted = m_workspace.selection().group;
+        int found = -1;
+        for (int row = 0; wanted && row < m_groups->rowCount(); ++row) {
+            found = group(row).group == *wanted ? row : found;
+        }
+        m_table->showRow(found);
+    });
+    refresh();
+}
+
+QString ResponsePage::facts() const { return tr("Responses go into the curve; a struck-out well is excluded"); }
+
+void ResponsePage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }
+
+void ResponsePage::refresh() {
+    m_groups->refresh();
+    m_subtract->setChecked(m_workspace.batch().method.subtractsBlank);
+    const BlankValue& blank = m_workspace.evaluation().blank;
+    if (!blank.description.mean) {
+        m_blank->setText(tr("No usable blank on the plate"));
+    } else {
+        QString words = tr("Blank %1, mean of %2").arg(shown(formatFigures(*blank.description.mean, 4))).arg(blank.description.n);
+        if (blank.description.sd) {
+            words += tr(", SD %1").arg(shown(formatFigures(*blank.description.sd, 2)));
+        }
+        m_blank->setText(words);
+    }
+}
+
+} // namespace nuvat

@@ -1,0 +1,33 @@
+#pragma once
+
+#include "panels/page.h"
+
+class QCheckBox;
+class QLabel;
+
+namespace nuvat {
+
+class ColumnsModel;
+class DataTable;
+class PlateView;
+class Switch;
+
+/// What goes into the curve: blank-corrected responses by well, and mean, SD and CV of each replicate group.
+class ResponsePage : public Page {
+    Q_OBJECT
+public:
+    ResponsePage(Workspace& workspace, QWidget* parent);
+    QString keysHint() const override { return tr("Ctrl+C copy · arrows move · X exclude"); }
+    QString facts() const override;
+    void copy() const override;
+
+private:
+    void refresh();
+    PlateView* m_plate;
+    Switch* m_subtract;
+    QLabel* m_blank;
+    ColumnsModel* m_groups;
+    DataTable* m_table;
+};
+
+} // namespace nuvat

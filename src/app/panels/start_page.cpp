@@ -1,0 +1,150 @@
+#include "panels/start_page.h"
+
+#include "nuvat/report/calibration_figure.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+
+#include <cmath>
+#include <QFileInfo>
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QPainterPath>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+/// The way of the work as a picture: a plate, a curve, a result.
+class WayPicture : public QWidget {
+public:
+    using QWidget::QWidget;
+    QSize sizeHint() const override { return {620, 150}; }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        painter.setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        const double mid = height() / 2.0;
+        painter.setPen(Qt::NoPen);
+        for (int row = 0; row < 6; ++row) {
+            for (int column = 0; column < 8; ++column) {
+                const double share = column < 2 ? (5 - row) / 5.0 : 0.25 + 0.5 * ((row * 5 + column * 3) % 7) / 7.0;
+                painter.setBrush(t.heat(share));
+                painter.drawRoundedRect(QRectF(4 + column * 19, mid - 57 + row * 19, 16, 16), 4, 4);
+            }
+        }
+        const QRectF plot(232, mid - 57, 176, 112);
+        painter.setPen(QPen(t.line, 1.5));
+        painter.drawLine(plot.bottomLeft(), plot.bottomRight());
+        painter.drawLine(plot.topLeft(), plot.bottomLeft());
+        QPainterPath curve;
+        for (int i = 0; i <= 60; ++i) {
+            const double u = (i - 30) / 7.0;
+            const QPointF at(plot.left() + 6 + i * 2.75, plot.top() + 8 + 96 / (1 + std::exp(-u)));
+            if (i == 0) {
+                curve.moveTo(at);
+            } else {
+                curve.lineTo(at);
+            }
+        }
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(t.plum, 2.4));
+        painter.drawPath(curve);
+        for (int i = 4; i <= 56; i += 13) {
+            const double u = (i - 30) / 7.0;
+            drawRoleShape(painter, QPointF(plot.left() + 6 + i * 2.75, plot.top() + 8 + 96 / (1 + std::exp(-u))), 4.5,
+                          Role::Standard, t.plum);
+        }
+        for (int i = 0; i < 5; ++i) {
+            const double y = mid - 46 + i * 23;
+            painter.setPen(QPen(t.line, 1));
+            painter.drawLine(QPointF(470, y + 11), QPointF(614, y + 11));
+            drawRoleShape(painter, QPointF(478, y), 4, Role::Unknown, t.slate);
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(t.field);
+            painter.drawRoundedRect(QRectF(492, y - 3.5, 46 + (i * 17) % 24, 7), 3, 3);
+            painter.setBrush(i == 3 ? t.saffronSoft : t.pineSoft);
+            painter.drawRoundedRect(QRectF(582, y - 6, 30, 12), 3, 3);
+        }
+        painter.setPen(QPen(t.mute, 1.6));
+        for (const double x : {186.0, 434.0}) {
+            painter.drawLine(QPointF(x, mid), QPointF(x + 18, mid));
+            painter.drawLine(QPointF(x + 13, mid - 5), QPointF(x + 18, mid));
+            painter.drawLine(QPointF(x + 13, mid + 5), QPointF(x + 18, mid));
+        }
+    }
+};
+
+} // namespace
+
+StartPage::StartPage(QWidget* parent) : QWidget(parent) {
+    setObjectName(QStringLiteral("page"));
+    auto* outer = new QVBoxLayout(this);
+    outer->addStretch(2);
+    auto* column = new QVBoxLayout;
+    column->setSpacing(8);
+    auto* title = makeLabel(tr("From instrument readings to reported concentrations"), "big", this);
+    title->setFont(uiFont(24, QFont::Bold));
+    title->setAlignment(Qt::AlignCenter);
+    column->addWidget(title);
+    auto* lead = makeLabel(
+        tr("Open a batch, import a plate reading, or look around in the demo. You can also drop a file anywhere in this window."),
+        "mute", this);
+    lead->setAlignment(Qt::AlignCenter);
+    column->addWidget(lead);
+    column->addSpacing(14);
+    column->addWidget(new WayPicture(this), 0, Qt::AlignHCenter);
+    column->addSpacing(16);
+    auto* buttons = new QHBoxLayout;
+    buttons->setSpacing(10);
+    buttons->addStretch();
+    const auto add = [&](const QString& what, const char* kind, const QString& name, const QString& picture, auto signal) {
+        auto* button = makeButton(what, kind, name, this);
+        button->setIcon(icon(picture, qstrcmp(kind, "primary") == 0 ? theme().onPlum : theme().ink));
+        button->setIconSize(QSize(18, 18));
+        button->setMinimumHeight(36);
+        connect(button, &QPushButton::clicked, this, signal);
+        buttons->addWidget(button);
+    };
+    add(tr("Import a reading…"), "primary", QStringLiteral("startImport"), QStringLiteral("file-import"),
+        &StartPage::importAsked);
+    add(tr("Open a batch…"), "normal", QStringLiteral("startOpen"), QStringLiteral("folder-open"), &StartPage::openAsked);
+    add(tr("Start from the demo"), "normal", QStringLiteral("startDemo"), QStringLiteral("test-pipe"),
+        &StartPage::demoAsked);
+    add(tr("New empty batch"), "normal", QStringLiteral("startNew"), QStringLiteral("file-plus"), &StartPage::newAsked);
+    buttons->addStretch();
+    column->addLayout(buttons);
+    auto* keys = makeLabel(tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
+    keys->setAlignment(Qt::AlignCenter);
+    column->addWidget(keys);
+    column->addSpacing(14);
+    auto* card = new Card(tr("Lately open"), this);
+    card->setFixedWidth(620);
+    m_recent = card->body();
+    m_recentCard = card;
+    m_recentCard->hide();
+    column->addWidget(card, 0, Qt::AlignHCenter);
+    outer->addLayout(column);
+    outer->addStretch(3);
+}
+
+void StartPage::setRecent(const QList<std::pair<QString, QString>>& recent) {
+    while (m_recent->count() > 1) {
+        QLayoutItem* item = m_recent->takeAt(1);
+        if (item->widget() != nullptr) {
+            item->widget()->deleteLater();
+        }
+        delete item;
+    }
+    for (const auto& [path, title] : recent) {
+        auto* button = makeButton(title + QStringLiteral("   ") + QFileInfo(path).fileName(), "chip", {}, this);
+        button->setToolTip(path);
+        connect(button, &QPushButton::clicked, this, [this, path] { Q_EMIT recentChosen(path); });
+        m_recent->addWidget(button);
+    }
+    m_recentCard->setVisible(!recent.isEmpty());
+}
+
+} // namespace nuvat

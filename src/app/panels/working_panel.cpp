@@ -1,0 +1,332 @@
+#include "panels/working_panel.h"
+
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+
+#include <QHBoxLayout>
+#include <QPainter>
+#include <QPlainTextEdit>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+/// One step with its ring on the line that ties the steps together.
+class StepRow : public QWidget {
+public:
+    StepRow(const WorkingStep& step, bool isLast, QWidget* parent) : QWidget(parent), m_isLast(isLast) {
+        auto* layout = new QVBoxLayout(this);
+        layout->setContentsMargins(21, 0, 0, 9);
+        layout->setSpacing(1);
+        auto* title = makeLabel(shown(step.title), "small", this);
+        title->setWordWrap(true);
+        layout->addWidget(title);
+        bool isFirst = true;
+        for (const std::string& line : step.lines) {
+            auto* label = makeLabel(shown(line), "value", this);
+            label->setWordWrap(true);
+            label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+            label->setFocusPolicy(Qt::NoFocus);
+            if (step.isResult && isFirst) {
+                label->setFont(uiFont(step.lines.size() <= 2 ? 15 : 13, QFont::Bold));
+            }
+            isFirst = isFirst && step.lines.size() > 2; // a list of places is bold as a whole
+            layout->addWidget(label);
+        }
+    }
+
+protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        painter.setRenderHint(QPainter::Antialiasing);
+        const Theme& t = theme();
+        painter.setPen(QPen(t.line, 2));
+        painter.drawLine(QPointF(7, 9), QPointF(7, m_isLast ? 9 : height()));
+        painter.setPen(QPen(t.plum, 2));
+        painter.setBrush(t.card);
+        painter.drawEllipse(QPointF(7, 9), 4.5, 4.5);
+    }
+
+private:
+    bool m_isLast;
+};
+
+QString outcomeText(Outcome outcome) {
+    switch (outcome) {
+    case Outcome::Pass:
+        return QObject::tr("Pass");
+    case Outcome::Review:
+        return QObject::tr("Review");
+    case Outcome::Fail:
+        return QObject::tr("Fail");
+    case Outcome::NotApplicable:
+        break;
+    }
+    return QObject::tr("None");
+}
+
+} // namespace
+
+WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(parent), m_workspace(workspace) {
+    setObjectName(QStringLiteral("panel"));
+    setFixedWidth(frame::kPanel);
+    auto* outer = new QVBoxLayout(this);
+    outer->setContentsMargins(1, 0, 0, 0);
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_content = new QWidget(scroll);
+    m_layout = new QVBoxLayout(m_content);
+    m_layout->setContentsMargins(14, 11, 14, 14);
+    m_layout->setSpacing(4);
+    scroll->setWidget(m_content);
+    outer->addWidget(scroll);
+    connect(&workspace, &Workspace::changed, this, &WorkingPanel::rebuild);
+    connect(&workspace, &Workspace::selectionChanged, this, [this] {
+        commitNote();
+        rebuild();
+    });
+    rebuild();
+}
+
+QString WorkingPanel::plainText() const {
+    QStringList lines;
+    for (const QLabel* label : m_content->findChildren<QLabel*>()) {
+        lines << label->text();
+    }
+    return lines.join(u'\n');
+}
+
+QLabel* WorkingPanel::addText(const QString& what, const char* kind) {
+    auto* label = makeLabel(what, kind, m_content);
+    label->setWordWrap(true);
+    m_layout->addWidget(label);
+    return label;
+}
+
+void WorkingPanel::addHeading(const QString& what) {
+    m_layout->addSpacing(6);
+    addText(what, "heading");
+}
+
+void WorkingPanel::addTitle(const QString& title, const QString& subtitle) {
+    addText(title, "heading");
+    if (!subtitle.isEmpty()) {
+        addText(subtitle, "small");
+    }
+    m_layout->addSpacing(5);
+}
+
+void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome outcome) {
+    auto* row = new QWidget(m_content);
+    auto* layout = new QHBoxLayout(row);
+    layout->setContentsMargins(0, 2, 0, 2);
+    auto* name = makeLabel(title, "value", row);
+    name->setWordWrap(true);
+    layout->addWidget(name, 1);
+    layout->addWidget(makeLabel(found, "value", row));
+    auto* mark = makeLabel(outcomeText(outcome), "mark", row);
+    mark->setStyleSheet(QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
+                                       "font-size: 12px;")
+                            .arg(theme().outcomeSoft(outcome).name(), theme().outcome(outcome).name()));
+    layout->addWidget(mark);
+    m_layout->addWidget(row);
+}
+
+void WorkingPanel::addSteps() {
+    const Selection& selection = m_workspace.selection();
+    const Batch& batch = m_workspace.batch();
+    const Evaluation& evaluation = m_workspace.evaluation();
+    Working working;
+    if (selection.places.size() == 1) {
+        working = workingOf(batch, evaluation, selection.places.front());
+    } else if (selection.group) {
+        working = workingOf(batch, evaluation, *selection.group);
+    } else {
+        std::vector<double> raw;
+        for (const Place place : selection.places) {
+            if (const auto value = evaluation.at(place).raw) {
+                raw.push_back(*value);
+            }
+        }
+        const Description d = describe(raw);
+        working.title = tr("%1 wells").arg(selection.places.size()).toStdString();
+        working.subtitle = "of more than one sample";
+        const auto textOf = [](const std::optional<double>& v) { return v ? formatFigures(*v, 4) : std::string("not defined"); };
+        working.steps.push_back({"Raw readings, mean of " + std::to_string(raw.size()), {textOf(d.mean)}, true});
+        working.steps.push_back({"SD", {textOf(d.sd)}, false});
+        working.steps.push_back({"CV", {d.cvPercent ? formatPercent(*d.cvPercent) : "not defined"}, false});
+    }
+    addTitle(tr("Working · %1").arg(text(working.title)), text(working.subtitle));
+    for (std::size_t i = 0; i < working.steps.size(); ++i) {
+        m_layout->addWidget(new StepRow(working.steps[i], i + 1 == working.steps.size(), m_content));
+    }
+    if (!working.checks.empty()) {
+        addHeading(tr("Checks"));
+        for (const WorkingCheck& check : working.checks) {
+            addCheck(text(check.title), shown(check.found), check.outcome);
+        }
+    }
+}
+
+void WorkingPanel::addCriterion() {
+    const std::string& key = m_workspace.selection().criterion;
+    for (const CriterionResult& criterion : m_workspace.evaluation().criteria) {
+        if (criterion.key != key) {
+            continue;
+        }
+        addTitle(text(criterion.title), shown(criterion.limitText));
+        std::vector<WorkingStep> steps{{"Found", {criterion.foundText}, true}};
+        if (!criterion.where.empty()) {
+            steps.push_back({"Where", {criterion.where}, false});
+        }
+        for (std::size_t i = 0; i < steps.size(); ++i) {
+            m_layout->addWidget(new StepRow(steps[i], i + 1 == steps.size(), m_content));
+        }
+        addCheck(tr("Outcome"), {}, criterion.outcome);
+        addHeading(tr("Why this criterion"));
+        addText(text(criterion.why), "mute");
+    }
+}
+
+void WorkingPanel::addOverview() {
+    const Batch& batch = m_workspace.batch();
+    addTitle(tr("Working"), tr("Select a well, a point or a row to see how its number came about."));
+    if (!m_workspace.isOpen()) {
+        return;
+    }
+    for (const Problem& problem : m_workspace.evaluation().problems) {
+        auto* label = addText(shown(problem.message), "value");
+        label->setStyleSheet(QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;")
+                                 .arg(theme().saffronSoft.name()));
+    }
+    addHeading(tr("Method"));
+    addText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision), "value");
+    addText(text(modelFormula(batch.method.model)), "small");
+}
+
+void WorkingPanel::addActions() {
+    const Selection& selection = m_workspace.selection();
+    bool canExclude = false;
+    bool canRestore = false;
+    for (const Place place : selection.places) {
+        const bool isOut = m_workspace.batch().exclusions.contains(place);
+        canRestore = canRestore || isOut;
+        canExclude = canExclude || (!isOut && m_workspace.batch().at(place).role != Role::Empty &&
+                                    m_workspace.evaluation().at(place).raw);
+    }
+    if (selection.places.empty()) {
+        return;
+    }
+    addHeading(tr("What you can do"));
+    const auto add = [this](const QString& what, const QString& name, auto signal) {
+        auto* button = makeButton(what, "chip", name, m_content);
+        connect(button, &QPushButton::clicked, this, signal, Qt::QueuedConnection);
+        m_layout->addWidget(button);
+    };
+    const bool isOne = selection.places.size() == 1;
+    if (canExclude) {
+        add(isOne ? tr("Exclude this well…  X") : tr("Exclude these wells…  X"), QStringLiteral("panelExclude"),
+            [this] { Q_EMIT excludeAsked(); });
+    }
+    if (canRestore) {
+        add(isOne ? tr("Restore this well  X") : tr("Restore what is excluded"), QStringLiteral("panelRestore"),
+            [this] { Q_EMIT restoreAsked(); });
+    }
+    add(tr("Show on the plate"), QStringLiteral("panelShowPlate"), [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
+    if (selection.group && selection.group->role != Role::Blank) {
+        add(tr("Show on the curve"), QStringLiteral("panelShowCurve"), [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
+    }
+}
+
+void WorkingPanel::addNote() {
+    m_noteOf.reset();
+    m_note = nullptr;
+    const auto group = m_workspace.selection().group;
+    if (!group || group->role != Role::Unknown) {
+        return;
+    }
+    const auto sample = m_workspace.batch().samples.find(group->number);
+    if (sample == m_workspace.batch().samples.end()) {
+        return;
+    }
+    addHeading(tr("Note"));
+    m_note = new QPlainTextEdit(text(sample->second.note), m_content);
+    m_note->setObjectName(QStringLiteral("sampleNote"));
+    m_note->setPlaceholderText(tr("Add a note; it is kept with the sample"));
+    m_note->setFixedHeight(52);
+    m_note->setTabChangesFocus(true);
+    m_note->installEventFilter(this);
+    m_layout->addWidget(m_note);
+    m_noteOf = group->number;
+}
+
+void WorkingPanel::commitNote() {
+    if (m_note == nullptr || !m_noteOf) {
+        return;
+    }
+    const auto sample = m_workspace.batch().samples.find(*m_noteOf);
+    const std::string now = m_note->toPlainText().toStdString();
+    if (sample != m_workspace.batch().samples.end() && sample->second.note != now) {
+        Sample after = sample->second;
+        after.note = now;
+        const int number = *m_noteOf;
+        m_noteOf.reset(); // the command rebuilds the panel
+        m_workspace.apply(setSample(m_workspace.batch(), number, after));
+    }
+}
+
+bool WorkingPanel::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == m_note && event->type() == QEvent::FocusOut) {
+        QMetaObject::invokeMethod(this, &WorkingPanel::commitNote, Qt::QueuedConnection);
+    }
+    return QFrame::eventFilter(watched, event);
+}
+
+void WorkingPanel::addHistory() {
+    if (!m_workspace.isOpen() || m_workspace.document()->history().empty()) {
+        return;
+    }
+    addHeading(tr("History"));
+    const auto& history = m_workspace.document()->history();
+    int count = 0;
+    for (auto line = history.rbegin(); line != history.rend() && count < 8; ++line, ++count) {
+        const QString prefix = line->kind == EventKind::Undone   ? tr("undone: ")
+                               : line->kind == EventKind::Redone ? tr("redone: ")
+                                                                 : QString();
+        addText(clockText(line->timeMillis) + QStringLiteral(" · ") + prefix + shown(line->label) +
+                    (line->reason.empty() ? QString() : QStringLiteral(": ") + text(line->reason)),
+                "small");
+    }
+}
+
+void WorkingPanel::rebuild() {
+    m_note = nullptr;
+    while (QLayoutItem* item = m_layout->takeAt(0)) {
+        if (QWidget* widget = item->widget()) {
+            widget->hide();
+            widget->setParent(nullptr); // gone at once for findChildren; deleted when its signals have returned
+            widget->deleteLater();
+        }
+        delete item;
+    }
+    const Selection& selection = m_workspace.selection();
+    if (!selection.criterion.empty()) {
+        addCriterion();
+    } else if (!selection.places.empty()) {
+        addSteps();
+    } else {
+        addOverview();
+    }
+    addActions();
+    addNote();
+    addHistory();
+    m_layout->addStretch(1);
+}
+
+} // namespace nuvat

@@ -1,0 +1,615 @@
+#include "plots/curve_plot.h"
+
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+constexpr double kNear = 9; // pixels within which a point is meant
+
+QCPScatterStyle pathStyle(const QPainterPath& path, const QPen& pen, const QBrush& brush) {
+    return {path, pen, brush, 6};
+}
+
+QPainterPath diamond(double r) {
+    QPainterPath path(QPointF(0, -r));
+    path.lineTo(r, 0);
+    path.lineTo(0, r);
+    path.lineTo(-r, 0);
+    path.closeSubpath();
+    return path;
+}
+
+QPainterPath crossedRing(double r) {
+    QPainterPath path;
+    path.addEllipse(QPointF(0, 0), r, r);
+    path.moveTo(-r * 1.35, r * 1.35);
+    path.lineTo(r * 1.35, -r * 1.35);
+    return path;
+}
+
+QString plainTick(double value) {
+    std::string out = formatFigures(value, 4);
+    if (out.find('.') != std::string::npos && out.find('e') == std::string::npos) {
+        out.erase(out.find_last_not_of('0') + 1);
+        if (out.back() == '.') {
+            out.pop_back();
+        }
+    }
+    return shown(out);
+}
+
+} // namespace
+
+CurvePlot::CurvePlot(Workspace& workspace, QWidget* parent) : QCustomPlot(parent), m_workspace(workspace) {
+    setObjectName(QStringLiteral("curvePlot"));
+    setAccessibleName(tr("Calibration curve"));
+    setFocusPolicy(Qt::StrongFocus);
+    setMouseTracking(true);
+    setMinimumSize(360, 260);
+    build();
+    style();
+    connect(&workspace, &Workspace::changed, this, &CurvePlot::refresh);
+    connect(&workspace, &Workspace::opened, this, [this] {
+        m_isFitted = true;
+        hideCursor();
+    });
+    connect(&workspace, &Workspace::selectionChanged, this, [this] {
+        showSelection();
+        replot(QCustomPlot::rpQueuedReplot);
+    });
+    connect(&workspace, &Workspace::hoverChanged, this, [this] {
+        showSelection();
+        replot(QCustomPlot::rpQueuedReplot);
+    });
+    refresh();
+}
+
+void CurvePlot::build() {
+    plotLayout()->clear();
+    m_main = new QCPAxisRect(this);
+    m_strip = new QCPAxisRect(this);
+    plotLayout()->addElement(0, 0, m_main);
+    plotLayout()->addElement(1, 0, m_strip);
+    plotLayout()->setRowStretchFactor(0, 5.2);
+    plotLayout()->setRowStretchFactor(1, 1);
+    plotLayout()->setRowSpacing(4);
+    auto* margins = new QCPMarginGroup(this);
+    m_main->setMarginGroup(QCP::msLeft | QCP::msRight, margins);
+    m_strip->setMarginGroup(QCP::msLeft | QCP::msRight, margins);
+    m_main->setMinimumMargins(QMargins(44, 22, 12, 36));
+    m_strip->setMinimumMargins(QMargins(44, 2, 12, 20));
+    m_strip->setMinimumSize(100, 66);
+    setInteractions(QCP::iRangeDrag | QCP::iRangeZoom);
+    m_main->setRangeDrag(Qt::Horizontal | Qt::Vertical);
+    m_main->setRangeZoom(Qt::Horizontal | Qt::Vertical);
+    m_strip->setRangeDrag({});
+    m_strip->setRangeZoom({});
+
+    QCPAxis* x = m_main->axis(QCPAxis::atBottom);
+    QCPAxis* y = m_main->axis(QCPAxis::atLeft);
+    QCPAxis* sx = m_strip->axis(QCPAxis::atBottom);
+    QCPAxis* sy = m_strip->axis(QCPAxis::atLeft);
+    m_bandLow = addGraph(x, y);
+    m_bandHigh = addGraph(x, y);
+    m_bandHigh->setChannelFillGraph(m_bandLow);
+    m_curve = addGraph(x, y);
+    m_unknowns = addGraph(x, y);
+    m_standards = addGraph(x, y);
+    m_excluded = addGraph(x, y);
+    m_qcs = addGraph(x, y);
+    m_selected = addGraph(x, y);
+    m_errors = addGraph(sx, sy);
+    m_errorsOutside = addGraph(sx, sy);
+    for (QCPGraph* points : {m_unknowns, m_standards, m_excluded, m_qcs, m_selected, m_errors, m_errorsOutside}) {
+        points->setLineStyle(QCPGraph::lsNone);
+    }
+    m_unknowns->setAdaptiveSampling(false);
+
+    const auto inMain = [&](QCPAbstractItem* item) {
+        item->setClipAxisRect(m_main);
+        item->setClipToAxisRect(true);
+    };
+    for (QCPItemRect** rect : {&m_below, &m_above}) {
+        *rect = new QCPItemRect(this);
+        inMain(*rect);
+        (*rect)->topLeft->setAxisRect(m_main);
+        (*rect)->bottomRight->setAxisRect(m_main);
+    }
+    m_limits = new QCPItemRect(this);
+    m_limits->setClipAxisRect(m_strip);
+    for (QCPItemPosition* position : {m_limits->topLeft, m_limits->bottomRight}) {
+        position->setAxisRect(m_strip);
+        position->setAxes(sx, sy);
+        position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        position->setTypeY(QCPItemPosition::ptPlotCoords);
+    }
+    m_zeroLine = new QCPItemLine(this);
+    m_zeroLine->setClipAxisRect(m_strip);
+    for (QCPItemPosition* position : {m_zeroLine->start, m_zeroLine->end}) {
+        position->setAxisRect(m_strip);
+        position->setAxes(sx, sy);
+        position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        position->setTypeY(QCPItemPosition::ptPlotCoords);
+    }
+    m_zeroLine->start->setCoords(0, 0);
+    m_zeroLine->end->setCoords(1, 0);
+    for (QCPItemText** item : {&m_lloq, &m_uloq, &m_label, &m_yTitle, &m_stripTitle, &m_message}) {
+        *item = new QCPItemText(this);
+        (*item)->setClipToAxisRect(false);
+    }
+    for (QCPItemText* item : {m_lloq, m_uloq}) {
+        inMain(item);
+        item->position->setAxisRect(m_main);
+        item->position->setAxes(x, y);
+        item->position->setTypeX(QCPItemPosition::ptPlotCoords);
+        item->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+    }
+    for (auto [item, rect] : {std::pair(m_yTitle, m_main), std::pair(m_message, m_main), std::pair(m_stripTitle, m_strip)}) {
+        item->position->setAxisRect(rect);
+        item->position->setType(QCPItemPosition::ptAxisRectRatio);
+    }
+    for (QCPItemLine** line : {&m_acrossLine, &m_downLine}) {
+        *line = new QCPItemLine(this);
+        inMain(*line);
+        for (QCPItemPosition* position : {(*line)->start, (*line)->end}) {
+            position->setType(QCPItemPosition::ptAbsolute);
+        }
+    }
+    m_marker = new QCPItemEllipse(this);
+    inMain(m_marker);
+    m_marker->topLeft->setType(QCPItemPosition::ptAbsolute);
+    m_marker->bottomRight->setType(QCPItemPosition::ptAbsolute);
+    m_label->position->setType(QCPItemPosition::ptAbsolute);
+
+    connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), sx,
+            [sx](const QCPRange& range) { sx->setRange(range); });
+    connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this,
+            [this, x] { setTicks(x, x->scaleType() == QCPAxis::stLogarithmic); });
+    connect(y, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this, y] { setTicks(y, false); });
+    connect(this, &QCustomPlot::mouseWheel, this, [this] { m_isFitted = false; });
+}
+
+void CurvePlot::style() {
+    const Theme& t = theme();
+    setBackground(QBrush(t.card));
+    for (QCPAxisRect* rect : {m_main, m_strip}) {
+        for (const auto type : {QCPAxis::atLeft, QCPAxis::atRight, QCPAxis::atTop, QCPAxis::atBottom}) {
+            QCPAxis* axis = rect->axis(type);
+            if (axis == nullptr) {
+                continue;
+            }
+            axis->setTickLabelFont(uiFont(12));
+            axis->setTickLabelColor(t.mute);
+            axis->setLabelFont(uiFont(12));
+            axis->setLabelColor(t.mute);
+            axis->setBasePen(QPen(t.line, 1));
+            axis->setTickPen(Qt::NoPen);
+            axis->setSubTickPen(Qt::NoPen);
+            axis->grid()->setPen(QPen(t.line, 1));
+            axis->grid()->setZeroLinePen(Qt::NoPen);
+            axis->grid()->setSubGridVisible(false);
+            axis->setTickLabelPadding(6);
+        }
+    }
+    m_strip->axis(QCPAxis::atBottom)->setTickLabels(false);
+    m_strip->axis(QCPAxis::atBottom)->setBasePen(Qt::NoPen);
+    m_strip->axis(QCPAxis::atLeft)->grid()->setVisible(false);
+    m_strip->axis(QCPAxis::atBottom)->grid()->setVisible(false);
+    m_strip->axis(QCPAxis::atLeft)->setBasePen(Qt::NoPen);
+
+    QColor band = t.plum;
+    band.setAlphaF(0.14F);
+    m_bandLow->setPen(Qt::NoPen);
+    m_bandHigh->setPen(Qt::NoPen);
+    m_bandHigh->setBrush(band);
+    m_curve->setPen(QPen(t.plum, 2.2));
+    m_standards->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.card, 1.4), t.plum, 10));
+    m_excluded->setScatterStyle(pathStyle(crossedRing(5), QPen(t.brick, 1.8), Qt::NoBrush));
+    m_qcs->setScatterStyle(pathStyle(diamond(6.5), QPen(t.card, 1.2), t.saffron));
+    QPainterPath tick(QPointF(0, 0));
+    tick.lineTo(0, -9);
+    m_unknowns->setScatterStyle(pathStyle(tick, QPen(t.slate, 1.4), Qt::NoBrush));
+    m_selected->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.ink, 1.8), Qt::NoBrush, 17));
+    m_errors->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, t.plum, t.plum, 7));
+    m_errorsOutside->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, t.brick, t.brick, 7));
+    for (QCPItemRect* rect : {m_below, m_above}) {
+        rect->setPen(Qt::NoPen);
+        rect->setBrush(QBrush(t.line, Qt::BDiagPattern));
+    }
+    m_limits->setPen(Qt::NoPen);
+    m_limits->setBrush(t.pineSoft);
+    m_zeroLine->setPen(QPen(t.line, 1));
+    for (QCPItemText* item : {m_lloq, m_uloq, m_yTitle, m_stripTitle}) {
+        item->setFont(uiFont(12));
+        item->setColor(t.mute);
+    }
+    m_message->setFont(uiFont(15));
+    m_message->setColor(t.ink);
+    m_message->position->setCoords(0.5, 0.5);
+    m_yTitle->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    m_yTitle->position->setCoords(0.004, -0.012);
+    m_stripTitle->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+    m_stripTitle->position->setCoords(0, 1.06);
+    m_label->setFont(uiFont(12));
+    m_label->setColor(t.card);
+    m_label->setBrush(t.ink);
+    m_label->setPen(Qt::NoPen);
+    m_label->setPadding(QMargins(10, 6, 10, 6));
+    m_label->setTextAlignment(Qt::AlignLeft);
+    m_label->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    for (QCPItemLine* line : {m_acrossLine, m_downLine}) {
+        line->setPen(QPen(t.ink, 1.2, Qt::DashLine));
+    }
+    m_marker->setPen(QPen(t.ink, 1.8));
+    m_marker->setBrush(t.card);
+    hideCursor();
+}
+
+void CurvePlot::setTicks(QCPAxis* axis, bool isLogarithmic) {
+    const QCPRange range = axis->range();
+    const double pixels = axis->orientation() == Qt::Horizontal ? axis->axisRect()->width() : axis->axisRect()->height();
+    const auto ticks = isLogarithmic ? logTicks(range.lower, range.upper)
+                                     : roundTicks(range.lower, range.upper, std::max(3, static_cast<int>(pixels / 70)));
+    QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
+    for (const double tick : ticks) {
+        if (!(isLogarithmic && m_shape.zeroX && tick < *m_shape.zeroX * 1.8)) {
+            ticker->addTick(tick, plainTick(tick));
+        }
+    }
+    if (isLogarithmic && m_shape.zeroX) {
+        ticker->addTick(*m_shape.zeroX, QStringLiteral("0"));
+    }
+    axis->setTicker(ticker);
+}
+
+void CurvePlot::fitAxes() {
+    m_isFitted = true;
+    QCPAxis* x = m_main->axis(QCPAxis::atBottom);
+    QCPAxis* y = m_main->axis(QCPAxis::atLeft);
+    x->setRange(m_shape.xLow, m_shape.xHigh);
+    y->setRange(m_shape.yLow, m_shape.yHigh);
+    setTicks(x, m_shape.isLogarithmic);
+    setTicks(y, false);
+    fillPoints();
+    replot(QCustomPlot::rpQueuedReplot);
+}
+
+void CurvePlot::refresh() {
+    const bool wasLogarithmic = m_shape.isLogarithmic;
+    m_shape = curveShape(m_workspace.batch(), m_workspace.evaluation(), 300);
+    QCPAxis* x = m_main->axis(QCPAxis::atBottom);
+    QCPAxis* sx = m_strip->axis(QCPAxis::atBottom);
+    for (QCPAxis* axis : {x, sx}) {
+        axis->setScaleType(m_shape.isLogarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
+    }
+    const Method& method = m_workspace.batch().method;
+    std::string xTitle = method.analyte.empty() ? "Concentration" : method.analyte;
+    x->setLabel(text(xTitle + (method.unit.empty() ? "" : ", " + method.unit)));
+    m_yTitle->setText(text(method.responseName + (method.subtractsBlank ? ", blank-corrected" : "")));
+    const auto list = [](const std::vector<double>& values) { return QVector<double>(values.begin(), values.end()); };
+    m_curve->setData(list(m_shape.x), list(m_shape.y), true);
+    m_bandLow->setData(list(m_shape.x), list(m_shape.low), true);
+    m_bandHigh->setData(list(m_shape.x), list(m_shape.high), true);
+    const Fit& fit = m_workspace.evaluation().fit;
+    m_message->setVisible(!fit.isUsable());
+    m_message->setText(m_workspace.evaluation().levels.empty()
+                           ? tr("Assign standards under Layout to see the curve.")
+                           : text(fit.message.size() > 70 && fit.message.find(", ", 40) != std::string::npos
+                                      ? std::string(fit.message).replace(fit.message.find(", ", 40), 2, ",\n")
+                                      : fit.message));
+    hideCursor();
+    placeRange();
+    fillErrors();
+    if (m_isFitted || wasLogarithmic != m_shape.isLogarithmic) {
+        fitAxes();
+    } else {
+        fillPoints();
+    }
+    showSelection();
+    replot(QCustomPlot::rpQueuedReplot);
+}
+
+void CurvePlot::placeRange() {
+    const Range& range = m_workspace.evaluation().range;
+    const bool has = range.lloq && range.uloq;
+    QCPAxis* x = m_main->axis(QCPAxis::atBottom);
+    QCPAxis* y = m_main->axis(QCPAxis::atLeft);
+    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_below, m_above, m_lloq, m_uloq}) {
+        item->setVisible(has);
+    }
+    if (!has) {
+        return;
+    }
+    const double far = m_shape.isLogarithmic ? 1e-12 : -1e12;
+    const auto put = [&](QCPItemRect* rect, double from, double to) {
+        for (QCPItemPosition* position : {rect->topLeft, rect->bottomRight}) {
+            position->setAxes(x, y);
+            position->setTypeX(QCPItemPosition::ptPlotCoords);
+            position->setTypeY(QCPItemPosition::ptAxisRectRatio);
+        }
+        rect->topLeft->setCoords(from, 0);
+        rect->bottomRight->setCoords(to, 1);
+    };
+    put(m_below, far, *range.lloq);
+    put(m_above, *range.uloq, 1e12);
+    m_lloq->setText(tr("LLOQ %1").arg(shown(formatFigures(*range.lloq, 3))));
+    m_lloq->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
+    m_lloq->setPadding(QMargins(5, 0, 0, 12));
+    m_lloq->position->setCoords(*range.lloq, 0.97);
+    m_uloq->setText(tr("ULOQ %1").arg(shown(formatFigures(*range.uloq, 3))));
+    m_uloq->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
+    m_uloq->setPadding(QMargins(0, 4, 5, 0));
+    m_uloq->position->setCoords(*range.uloq, 0);
+}
+
+void CurvePlot::fillPoints() {
+    const Evaluation& evaluation = m_workspace.evaluation();
+    QVector<double> x, y, outX, outY, qcX, qcY, rug, rugY;
+    for (const StandardValue& standard : evaluation.standards) {
+        (standard.isUsed ? x : outX).append(m_shape.drawn(standard.x));
+        (standard.isUsed ? y : outY).append(standard.y);
+    }
+    const double floor = m_main->axis(QCPAxis::atLeft)->range().lower;
+    for (const SampleResult& result : evaluation.results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (result.nominal && replicate.state == PlaceState::Used) {
+                qcX.append(*result.nominal);
+                qcY.append(*replicate.response);
+            }
+        }
+        if (result.group.role == Role::Unknown && result.readOff.x && *result.readOff.x > 0) {
+            rug.append(*result.readOff.x);
+            rugY.append(floor);
+        }
+    }
+    m_standards->setData(x, y);
+    m_excluded->setData(outX, outY);
+    m_qcs->setData(qcX, qcY);
+    m_unknowns->setData(rug, rugY);
+}
+
+void CurvePlot::fillErrors() {
+    const Evaluation& evaluation = m_workspace.evaluation();
+    const double limit = m_workspace.batch().method.limits.backCalculated;
+    QVector<double> x, y, outX, outY;
+    double most = limit * 1.3;
+    for (const StandardValue& standard : evaluation.standards) {
+        if (!standard.isUsed || !standard.errorPercent) {
+            continue;
+        }
+        double allowed = limit;
+        for (const LevelValue& level : evaluation.levels) {
+            allowed = level.number == standard.level ? level.limitPercent : allowed;
+        }
+        const bool isOutside = std::abs(*standard.errorPercent) > allowed;
+        // Far outside is drawn at the edge of the strip; the number stands in the table.
+        const double drawn = std::clamp(*standard.errorPercent, -limit * 2.2, limit * 2.2);
+        most = std::max(most, std::abs(drawn) * 1.15);
+        (isOutside ? outX : x).append(m_shape.drawn(standard.x));
+        (isOutside ? outY : y).append(drawn);
+    }
+    m_errors->setData(x, y);
+    m_errorsOutside->setData(outX, outY);
+    QCPAxis* sy = m_strip->axis(QCPAxis::atLeft);
+    sy->setRange(-most, most);
+    QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
+    const QString limitText = shown(formatNumber(limit));
+    ticker->addTick(-limit, QStringLiteral("\u2212%1 %").arg(limitText));
+    ticker->addTick(0, QStringLiteral("0 %"));
+    ticker->addTick(limit, QStringLiteral("+%1 %").arg(limitText));
+    sy->setTicker(ticker);
+    m_limits->topLeft->setCoords(0, limit);
+    m_limits->bottomRight->setCoords(1, -limit);
+    m_stripTitle->setText(tr("Back-calculated error of each standard; limits ±%1 % (±%2 % at the ends)")
+                              .arg(limitText, shown(formatNumber(m_workspace.batch().method.limits.backCalculatedAtEnds))));
+}
+
+void CurvePlot::showSelection() {
+    QVector<double> x, y;
+    const Evaluation& evaluation = m_workspace.evaluation();
+    const auto isMarked = [&](Place place) {
+        return m_workspace.selection().holds(place) || m_workspace.hovered() == place;
+    };
+    for (const StandardValue& standard : evaluation.standards) {
+        if (isMarked(standard.place)) {
+            x.append(m_shape.drawn(standard.x));
+            y.append(standard.y);
+        }
+    }
+    const SampleResult* sample = nullptr;
+    for (const SampleResult& result : evaluation.results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (isMarked(replicate.place) && replicate.response && result.nominal) {
+                x.append(*result.nominal);
+                y.append(*replicate.response);
+            }
+        }
+        if (m_workspace.selection().group == result.group) {
+            sample = &result;
+        }
+    }
+    m_selected->setData(x, y);
+    if (!m_isCursorOn) {
+        if (sample != nullptr && sample->response.mean && sample->readOff.x) {
+            showCursor(*sample->response.mean);
+        } else {
+            hideCursor();
+        }
+    }
+}
+
+QPointF CurvePlot::toPixel(double x, double y) const {
+    return {m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(x)), m_main->axis(QCPAxis::atLeft)->coordToPixel(y)};
+}
+
+std::optional<QPointF> CurvePlot::pixelOf(Place place) const {
+    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+        if (standard.place == place) {
+            return toPixel(standard.x, standard.y);
+        }
+    }
+    return std::nullopt;
+}
+
+void CurvePlot::setCursorOn(bool isOn) {
+    m_isCursorOn = isOn;
+    setCursor(isOn ? Qt::CrossCursor : Qt::ArrowCursor);
+    hideCursor();
+    showSelection();
+    replot(QCustomPlot::rpQueuedReplot);
+}
+
+void CurvePlot::readOffAt(double response) {
+    showCursor(response);
+    replot(QCustomPlot::rpQueuedReplot);
+}
+
+QString CurvePlot::readOffText() const { return m_label->visible() ? m_label->text() : QString(); }
+
+void CurvePlot::showCursor(double y) {
+    const Evaluation& evaluation = m_workspace.evaluation();
+    const Batch& batch = m_workspace.batch();
+    ReadOffOptions options;
+    options.confidence = batch.method.confidence;
+    if (batch.method.blankEntersInterval) {
+        options.blankSe = evaluation.blank.se.value_or(0);
+    }
+    const ReadOff read = readOff(evaluation.fit, y, options);
+    QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
+    QPointF at(0, m_main->axis(QCPAxis::atLeft)->coordToPixel(y));
+    // A selected sample shows its own numbers, those of the mean of its replicates.
+    const SampleResult* sample = m_isCursorOn || !m_workspace.selection().group
+                                     ? nullptr
+                                     : evaluation.result(*m_workspace.selection().group);
+    const ReadOff& shownRead = sample != nullptr ? sample->readOff : read;
+    if (sample != nullptr) {
+        what = text(shortName(batch, sample->group)) + QStringLiteral(" · ") + what;
+    }
+    if (shownRead.status == ReadOffStatus::Ok && read.x) {
+        at.setX(m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(*read.x)));
+        what += QStringLiteral("\n%1 %2 (%3)")
+                    .arg(shown(concentrationText(shownRead)), text(batch.method.unit),
+                         shown(intervalText(*shownRead.x, *shownRead.low, *shownRead.high)));
+        const Range& range = evaluation.range;
+        if (range.lloq && (*shownRead.x < *range.lloq || *shownRead.x > *range.uloq)) {
+            what += tr(" · outside the range");
+        }
+    } else {
+        at.setX(m_main->left() + m_main->width() / 2.0);
+        what += read.status == ReadOffStatus::AboveCurve   ? tr("\nabove the curve: no concentration")
+                : read.status == ReadOffStatus::BelowCurve ? tr("\nbelow the curve: no concentration")
+                                                           : tr("\nno curve to read it off");
+    }
+    const bool isRead = read.x.has_value();
+    const double bottom = m_main->bottom();
+    m_acrossLine->start->setCoords(m_main->left(), at.y());
+    m_acrossLine->end->setCoords(at);
+    m_downLine->start->setCoords(at);
+    m_downLine->end->setCoords(at.x(), bottom);
+    m_marker->topLeft->setCoords(at - QPointF(4.5, 4.5));
+    m_marker->bottomRight->setCoords(at + QPointF(4.5, 4.5));
+    m_label->setText(what);
+    // Beside the point, on the side where there is room.
+    const QFontMetricsF metrics(m_label->font());
+    const double width = metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, what).width() + 24;
+    const bool fitsRight = at.x() + width + 12 < m_main->right();
+    const bool fitsAbove = at.y() - 56 > m_main->top();
+    m_label->setPositionAlignment((fitsRight ? Qt::AlignLeft : Qt::AlignRight) |
+                                  (fitsAbove ? Qt::AlignBottom : Qt::AlignTop));
+    m_label->position->setCoords(at + QPointF(fitsRight ? 10 : -10, fitsAbove ? -10 : 10));
+    m_acrossLine->setVisible(true);
+    m_downLine->setVisible(isRead);
+    m_marker->setVisible(isRead);
+    m_label->setVisible(true);
+}
+
+void CurvePlot::hideCursor() {
+    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_acrossLine, m_downLine, m_marker, m_label}) {
+        item->setVisible(false);
+    }
+}
+
+std::optional<Place> CurvePlot::pointNear(QPointF position) const {
+    std::optional<Place> best;
+    double nearest = kNear;
+    const auto offer = [&](Place place, double x, double y) {
+        const QPointF at = toPixel(x, y);
+        const double distance = std::hypot(at.x() - position.x(), at.y() - position.y());
+        if (distance < nearest) {
+            nearest = distance;
+            best = place;
+        }
+    };
+    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+        offer(standard.place, standard.x, standard.y);
+    }
+    for (const SampleResult& result : m_workspace.evaluation().results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (result.nominal && replicate.response) {
+                offer(replicate.place, *result.nominal, *replicate.response);
+            }
+        }
+    }
+    return best;
+}
+
+void CurvePlot::mousePressEvent(QMouseEvent* event) {
+    m_pressed = event->position();
+    QCustomPlot::mousePressEvent(event);
+}
+
+void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
+    QCustomPlot::mouseMoveEvent(event);
+    if (event->buttons() != Qt::NoButton) {
+        if ((event->position() - m_pressed).manhattanLength() > 4) {
+            m_isFitted = false;
+            m_unknowns->data()->clear();
+            fillPoints();
+        }
+        return;
+    }
+    const auto place = pointNear(event->position());
+    m_workspace.hover(place);
+    if (place) {
+        setToolTip(text(wellName(*place) + " · " + shortName(m_workspace.batch(), m_workspace.batch().at(*place))));
+    } else {
+        setToolTip({});
+    }
+    if (m_isCursorOn && m_main->rect().contains(event->position().toPoint())) {
+        showCursor(m_main->axis(QCPAxis::atLeft)->pixelToCoord(event->position().y()));
+        replot(QCustomPlot::rpQueuedReplot);
+    }
+}
+
+void CurvePlot::mouseReleaseEvent(QMouseEvent* event) {
+    QCustomPlot::mouseReleaseEvent(event);
+    if (event->button() != Qt::LeftButton || (event->position() - m_pressed).manhattanLength() > 4) {
+        return;
+    }
+    if (const auto place = pointNear(event->position())) {
+        m_workspace.select({*place});
+    } else if (!m_isCursorOn) {
+        m_workspace.clearSelection();
+    }
+}
+
+void CurvePlot::mouseDoubleClickEvent(QMouseEvent* event) {
+    if (const auto place = pointNear(event->position())) {
+        Q_EMIT pointActivated(*place);
+    } else {
+        QCustomPlot::mouseDoubleClickEvent(event);
+    }
+}
+
+void CurvePlot::leaveEvent(QEvent* event) {
+    QCustomPlot::leaveEvent(event);
+    m_workspace.hover(std::nullopt);
+}
+
+} // namespace nuvat

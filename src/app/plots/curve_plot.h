@@ -1,0 +1,71 @@
+#pragma once
+
+#include "nuvat/batch/curve_shape.h"
+#include "session/workspace.h"
+
+#include <qcustomplot.h>
+
+namespace nuvat {
+
+/// The calibration: curve with band, standards, QC and unknowns above, back-calculated errors of the standards below.
+/// A click selects a point, a double-click or X excludes or restores it; the wheel zooms at the pointer, dragging pans,
+/// Z fits. With the read-off cursor the pointer's response is read off the curve.
+class CurvePlot : public QCustomPlot {
+    Q_OBJECT
+public:
+    CurvePlot(Workspace& workspace, QWidget* parent);
+
+    void refresh();
+    /// Fits the axes to the standards.
+    void fitAxes();
+    void setCursorOn(bool isOn);
+    bool isCursorOn() const { return m_isCursorOn; }
+    /// Puts the read-off cursor at a response and keeps it there until the pointer moves on the plot.
+    void readOffAt(double response);
+    /// What the read-off label says now; empty when it is hidden.
+    QString readOffText() const;
+    /// Position of a standard's point in pixels, for pointers of tests.
+    std::optional<QPointF> pixelOf(Place place) const;
+    QCPAxisRect* mainRect() const { return m_main; }
+
+Q_SIGNALS:
+    void pointActivated(nuvat::Place place); ///< double-click: exclude or restore
+
+protected:
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    void mouseDoubleClickEvent(QMouseEvent* event) override;
+    void leaveEvent(QEvent* event) override;
+
+private:
+    void build();
+    void style();
+    void setTicks(QCPAxis* axis, bool isLogarithmic);
+    void placeRange();
+    void fillPoints();
+    void fillErrors();
+    void showSelection();
+    void showCursor(double response);
+    void hideCursor();
+    std::optional<Place> pointNear(QPointF position) const;
+    QPointF toPixel(double x, double y) const;
+
+    Workspace& m_workspace;
+    CurveShape m_shape;
+    bool m_isFitted = true; ///< axes follow the data until a person zooms or pans
+    bool m_isCursorOn = false;
+    QPointF m_pressed;
+    QCPAxisRect* m_main = nullptr;
+    QCPAxisRect* m_strip = nullptr;
+    QCPGraph *m_bandLow = nullptr, *m_bandHigh = nullptr, *m_curve = nullptr, *m_standards = nullptr,
+             *m_excluded = nullptr, *m_qcs = nullptr, *m_unknowns = nullptr, *m_selected = nullptr;
+    QCPGraph *m_errors = nullptr, *m_errorsOutside = nullptr;
+    QCPItemRect *m_below = nullptr, *m_above = nullptr, *m_limits = nullptr;
+    QCPItemText *m_lloq = nullptr, *m_uloq = nullptr, *m_label = nullptr, *m_yTitle = nullptr, *m_stripTitle = nullptr,
+                *m_message = nullptr;
+    QCPItemLine *m_acrossLine = nullptr, *m_downLine = nullptr, *m_zeroLine = nullptr;
+    QCPItemEllipse* m_marker = nullptr;
+};
+
+} // namespace nuvat

@@ -1,0 +1,146 @@
+#include "session/workspace.h"
+
+#include "nuvat/report/theme.h"
+
+#include <algorithm>
+
+namespace nuvat {
+
+bool Selection::holds(Place place) const { return std::find(places.begin(), places.end(), place) != places.end(); }
+
+Workspace::Workspace(QObject* parent) : QObject(parent) { recompute(); }
+
+const Batch& Workspace::batch() const { return m_open.document ? m_open.document->batch() : m_none; }
+
+QString Workspace::pathText() const {
+    return m_open.isNamed ? QString::fromStdString(m_open.path.filename().string()) : QString();
+}
+
+void Workspace::open(OpenBatch batch) {
+    m_open = std::move(batch);
+    m_open.document->onChanged([this] { recompute(); });
+    m_selection = {};
+    m_hovered.reset();
+    m_evaluation = evaluate(this->batch());
+    Q_EMIT opened();
+    Q_EMIT changed();
+    Q_EMIT selectionChanged();
+}
+
+void Workspace::close() {
+    m_open = {};
+    m_selection = {};
+    m_hovered.reset();
+    m_evaluation = evaluate(batch());
+    Q_EMIT opened();
+    Q_EMIT changed();
+    Q_EMIT selectionChanged();
+}
+
+bool Workspace::saveAs(const std::filesystem::path& path) {
+    if (const auto saved = nuvat::saveAs(m_open, path); !saved) {
+        tell(saved.error());
+        return false;
+    }
+    Q_EMIT changed();
+    return true;
+}
+
+bool Workspace::saveCopy(const std::filesystem::path& path) {
+    if (const auto saved = nuvat::saveCopy(m_open, path); !saved) {
+        tell(saved.error());
+        return false;
+    }
+    tell(tr("A copy was saved as %1; this batch stays where it is.").arg(QString::fromStdString(path.string())), false);
+    return true;
+}
+
+bool Workspace::apply(Result<Command> command) {
+    if (!m_open.document) {
+        return false;
+    }
+    if (const auto done = m_open.document->apply(std::move(command)); !done) {
+        tell(done.error());
+        return false;
+    }
+    return true;
+}
+
+void Workspace::undo() {
+    if (m_open.document) {
+        if (const auto done = m_open.document->undo(); !done) {
+            tell(done.error());
+        }
+    }
+}
+
+void Workspace::redo() {
+    if (m_open.document) {
+        if (const auto done = m_open.document->redo(); !done) {
+            tell(done.error());
+        }
+    }
+}
+
+void Workspace::recompute() {
+    m_evaluation = evaluate(batch());
+    // A selected group may have lost or gained places.
+    if (m_selection.group && !m_selection.places.empty()) {
+        const Assignment group = batch().at(m_selection.places.front());
+        const bool isOne = std::all_of(m_selection.places.begin(), m_selection.places.end(),
+                                       [&](Place p) { return batch().at(p) == group; });
+        m_selection.group = isOne && group.role != Role::Empty ? std::optional(group) : std::nullopt;
+    } else if (!m_selection.places.empty()) {
+        const auto places = m_selection.places;
+        m_selection.places.clear();
+        select(places);
+    }
+    Q_EMIT changed();
+}
+
+void Workspace::select(const std::vector<Place>& places) {
+    Selection next;
+    next.places = places;
+    if (!places.empty()) {
+        const Assignment group = batch().at(places.front());
+        const bool isOne =
+            std::all_of(places.begin(), places.end(), [&](Place p) { return batch().at(p) == group; });
+        if (isOne && group.role != Role::Empty) {
+            next.group = group;
+        }
+    }
+    if (next != m_selection) {
+        m_selection = std::move(next);
+        Q_EMIT selectionChanged();
+    }
+}
+
+void Workspace::selectGroup(Assignment group) { select(batch().placesOf(group)); }
+
+void Workspace::selectCriterion(const std::string& key) {
+    Selection next;
+    next.criterion = key;
+    for (const CriterionResult& criterion : m_evaluation.criteria) {
+        if (criterion.key == key) {
+            next.places = criterion.places;
+        }
+    }
+    if (next != m_selection) {
+        m_selection = std::move(next);
+        Q_EMIT selectionChanged();
+    }
+}
+
+void Workspace::clearSelection() { select({}); }
+
+void Workspace::hover(std::optional<Place> place) {
+    if (place != m_hovered) {
+        m_hovered = place;
+        Q_EMIT hoverChanged();
+    }
+}
+
+void Workspace::tell(const QString& sentence, bool isError) { Q_EMIT noticed(sentence, isError); }
+void Workspace::tell(const Error& error) { tell(text(error.text()), true); }
+
+} // namespace nuvat

@@ -1,0 +1,72 @@
+#pragma once
+
+#include "nuvat/batch/evaluation.h"
+#include "nuvat/workflow/session.h"
+
+#include <QObject>
+#include <QString>
+
+namespace nuvat {
+
+/// What is selected in the window: one selection, shown by every view.
+struct Selection {
+    std::vector<Place> places;
+    std::optional<Assignment> group; ///< set when all places belong to one replicate group
+    std::string criterion;           ///< key of a criterion, when one was selected
+    bool operator==(const Selection&) const = default;
+    bool holds(Place place) const;
+};
+
+/// The open batch with what follows from it, and the selection. Owned by the application, outlives the window.
+class Workspace : public QObject {
+    Q_OBJECT
+public:
+    explicit Workspace(QObject* parent = nullptr);
+
+    bool isOpen() const { return m_open.document != nullptr; }
+    /// The batch that is open; an empty one when none is.
+    const Batch& batch() const;
+    const Evaluation& evaluation() const { return m_evaluation; }
+    Document* document() const { return m_open.document.get(); }
+    const OpenBatch& openBatch() const { return m_open; }
+    QString pathText() const;
+
+    void open(OpenBatch batch);
+    void close();
+    bool saveAs(const std::filesystem::path& path);
+    bool saveCopy(const std::filesystem::path& path);
+
+    /// Does the command; an Error goes to the notice bar. @return whether it was done
+    bool apply(Result<Command> command);
+    void undo();
+    void redo();
+
+    const Selection& selection() const { return m_selection; }
+    void select(const std::vector<Place>& places);
+    void selectGroup(Assignment group);
+    void selectCriterion(const std::string& key);
+    void clearSelection();
+    std::optional<Place> hovered() const { return m_hovered; }
+    void hover(std::optional<Place> place);
+
+    /// Shows a sentence in the window's notice bar.
+    void tell(const QString& sentence, bool isError);
+    void tell(const Error& error);
+
+Q_SIGNALS:
+    void opened();   ///< another batch, or none
+    void changed();  ///< the batch and its evaluation
+    void selectionChanged();
+    void hoverChanged();
+    void noticed(const QString& sentence, bool isError);
+
+private:
+    void recompute();
+    OpenBatch m_open;
+    Batch m_none;
+    Evaluation m_evaluation;
+    Selection m_selection;
+    std::optional<Place> m_hovered;
+};
+
+} // namespace nuvat

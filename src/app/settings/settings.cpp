@@ -1,0 +1,43 @@
+#include "settings/settings.h"
+
+#include <QFileInfo>
+#include <QSettings>
+
+namespace nuvat::settings {
+
+namespace {
+// All keys of the application; analysis parameters belong to the batch, never here.
+const QString kRecentPaths = QStringLiteral("recent/paths");   // string list, machine-local
+const QString kRecentTitles = QStringLiteral("recent/titles"); // string list, machine-local
+constexpr int kMostRecent = 6;
+} // namespace
+
+QList<std::pair<QString, QString>> recentBatches() {
+    const QSettings settings;
+    const QStringList paths = settings.value(kRecentPaths).toStringList();
+    const QStringList titles = settings.value(kRecentTitles).toStringList();
+    QList<std::pair<QString, QString>> out;
+    for (qsizetype i = 0; i < std::min(paths.size(), titles.size()); ++i) {
+        if (QFileInfo::exists(paths[i])) {
+            out.append({paths[i], titles[i]});
+        }
+    }
+    return out;
+}
+
+void rememberBatch(const QString& path, const QString& title) {
+    auto recent = recentBatches();
+    recent.removeIf([&](const auto& entry) { return entry.first == path; });
+    recent.prepend({path, title});
+    QStringList paths;
+    QStringList titles;
+    for (const auto& [itsPath, itsTitle] : recent.first(std::min<qsizetype>(recent.size(), kMostRecent))) {
+        paths << itsPath;
+        titles << itsTitle;
+    }
+    QSettings settings;
+    settings.setValue(kRecentPaths, paths);
+    settings.setValue(kRecentTitles, titles);
+}
+
+} // namespace nuvat::settings

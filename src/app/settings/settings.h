@@ -1,0 +1,13 @@
+#pragma once
+
+#include <QList>
+#include <QString>
+#include <utility>
+
+namespace nuvat::settings {
+
+/// Batches that were open lately, newest first, at most 6: path and title. Files that are gone are left out.
+QList<std::pair<QString, QString>> recentBatches();
+void rememberBatch(const QString& path, const QString& title);
+
+} // namespace nuvat::settings

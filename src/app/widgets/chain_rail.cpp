@@ -1,0 +1,437 @@
+#include "widgets/chain_rail.h"
+
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+#include "nuvat/report/report_file.h"
+#include "theme/style.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QPainter>
+#include <QTimer>
+#include <QVariantAnimation>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+QString plural(std::size_t n, const QString& one, const QString& many) {
+    return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);
+}
+
+LinkSummary dataSummary(const Batch& batch, const Evaluation& evaluation) {
+    const Reading* reading = batch.reading();
+    if (reading == nullptr) {
+        return {QObject::tr("no reading yet"), LinkState::Nothing};
+    }
+    std::size_t unusable = 0;
+    for (const ReadingWell& well : reading->wells) {
+        unusable += !well.value && !well.text.empty() ? 1u : 0u;
+    }
+    QString line = plural(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
+                   QStringLiteral(" · ") + QObject::tr("%1 wells").arg(evaluation.rows * evaluation.columns);
+    if (unusable > 0) {
+        line = QObject::tr("%1 wells · %2 unusable").arg(evaluation.rows * evaluation.columns).arg(unusable);
+    }
+    return {line, unusable > 0 ? LinkState::Look : LinkState::Fine};
+}
+
+LinkSummary layoutSummary(const Batch& batch, const Evaluation& evaluation) {
+    if (batch.places.empty()) {
+        return {QObject::tr("no roles yet"), LinkState::Nothing};
+    }
+    QStringList parts;
+    parts << plural(evaluation.levels.size(), QObject::tr("level"), QObject::tr("levels"));
+    if (const auto n = batch.numbersOf(Role::Qc).size(); n > 0) {
+        parts << QObject::tr("%1 QC").arg(n);
+    }
+    parts << plural(batch.numbersOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
+    const bool isMissing = std::any_of(evaluation.levels.begin(), evaluation.levels.end(),
+                                       [](const LevelValue& level) { return !level.x; });
+    const bool incomplete = isMissing || batch.method.unit.empty() || evaluation.levels.empty();
+    return {parts.join(QStringLiteral(" · ")), incomplete ? LinkState::Look : LinkState::Fine};
+}
+
+LinkSummary responseSummary(const Batch& batch, const Evaluation& evaluation) {
+    if (batch.reading() == nullptr || batch.places.empty()) {
+        return {QObject::tr("nothing to show yet"), LinkState::Nothing};
+    }
+    if (!batch.method.subtractsBlank) {
+        return {QObject::tr("blank not subtracted"), LinkState::Fine};
+    }
+    if (!evaluation.blank.description.mean) {
+        return {QObject::tr("no usable blank"), LinkState::Look};
+    }
+    return {QObject::tr("blank %1 subtracted").arg(shown(formatFigures(evaluation.blank.subtracted, 3))),
+            LinkState::Fine};
+}
+
+LinkSummary curveSummary(const Batch& batch, const Evaluation& evaluation) {
+    const Fit& fit = evaluation.fit;
+    if (evaluation.levels.empty() || batch.reading() == nullptr) {
+        return {QObject::tr("no standards yet"), LinkState::Nothing};
+    }
+    if (!fit.isUsable()) {
+        return {QObject::tr("no curve"), LinkState::Failed};
+    }
+    QString model = text(modelTitle(fit.model));
+    if (fit.model == Model::Logistic4) {
+        model = QStringLiteral("4PL");
+    } else if (fit.model == Model::LineThroughOrigin) {
+        model = QObject::tr("Line, origin");
+    }
+    QString line = model;
+    if (fit.weighting != Weighting::None) {
+        line += QStringLiteral(" · ") + text(weightingTitle(fit.weighting));
+    }
+    if (fit.rSquared) {
+        line += QStringLiteral(" · R² ") + shown(formatDecimals(*fit.rSquared, 4));
+    }
+    return {line, fit.warnings.empty() ? LinkState::Fine : LinkState::Look};
+}
+
+LinkSummary checksSummary(const Evaluation& evaluation) {
+    if (evaluation.verdict == Outcome::NotApplicable) {
+        return {QObject::tr("nothing to check yet"), LinkState::Nothing};
+    }
+    const auto passed = evaluation.countCriteria(Outcome::Pass);
+    const auto review = evaluation.countCriteria(Outcome::Review);
+    const auto failed = evaluation.countCriteria(Outcome::Fail);
+    QString line = QObject::tr("%1 met").arg(passed);
+    if (failed > 0) {
+        line += QObject::tr(" · %1 failed").arg(failed);
+    }
+    if (review > 0) {
+        line += QObject::tr(" · %1 to review").arg(review);
+    }
+    return {line, failed > 0 ? LinkState::Failed : review > 0 ? LinkState::Look : LinkState::Fine};
+}
+
+LinkSummary resultsSummary(const Evaluation& evaluation) {
+    std::size_t reported = 0;
+    std::size_t below = 0;
+    std::size_t above = 0;
+    std::size_t none = 0;
+    bool look = false;
+    for (const SampleResult& r : evaluation.results) {
+        if (r.group.role != Role::Unknown) {
+            continue;
+        }
+        reported += r.status == ResultStatus::Reported ? 1u : 0u;
+        below += r.status == ResultStatus::BelowRange || r.status == ResultStatus::BelowCurve ? 1u : 0u;
+        above += r.status == ResultStatus::AboveRange || r.status == ResultStatus::AboveCurve ? 1u : 0u;
+        none += r.status == ResultStatus::NotDefined ? 1u : 0u;
+        look = look || r.needsReview;
+    }
+    if (reported + below + above == 0) {
+        return {none > 0 ? QObject::tr("no results") : QObject::tr("no unknowns yet"),
+                none > 0 ? LinkState::Failed : LinkState::Nothing};
+    }
+    QString line = QObject::tr("%1 reported").arg(reported);
+    if (above > 0) {
+        line += QObject::tr(" · %1 above").arg(above);
+    }
+    if (below > 0) {
+        line += QObject::tr(" · %1 below").arg(below);
+    }
+    return {line, look || none > 0 ? LinkState::Look : LinkState::Fine};
+}
+
+} // namespace
+
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& evaluation, int reportPages) {
+    switch (page) {
+    case ChainPage::Data:
+        return dataSummary(batch, evaluation);
+    case ChainPage::Layout:
+        return layoutSummary(batch, evaluation);
+    case ChainPage::Response:
+        return responseSummary(batch, evaluation);
+    case ChainPage::Curve:
+        return curveSummary(batch, evaluation);
+    case ChainPage::Checks:
+        return checksSummary(evaluation);
+    case ChainPage::Results:
+        return resultsSummary(evaluation);
+    case ChainPage::Report:
+        break;
+    }
+    if (evaluation.results.empty() || !evaluation.fit.isUsable()) {
+        return {QObject::tr("nothing to report yet"), LinkState::Nothing};
+    }
+    return {plural(static_cast<std::size_t>(reportPages), QObject::tr("page"), QObject::tr("pages")), LinkState::Fine};
+}
+
+QString pageTitle(ChainPage page) {
+    switch (page) {
+    case ChainPage::Data:
+        return QObject::tr("Data");
+    case ChainPage::Layout:
+        return QObject::tr("Layout");
+    case ChainPage::Response:
+        return QObject::tr("Response");
+    case ChainPage::Curve:
+        return QObject::tr("Curve");
+    case ChainPage::Checks:
+        return QObject::tr("Checks");
+    case ChainPage::Results:
+        return QObject::tr("Results");
+    case ChainPage::Report:
+        break;
+    }
+    return QObject::tr("Report");
+}
+
+ChainCard::ChainCard(ChainPage page, Workspace& workspace, QWidget* parent)
+    : QAbstractButton(parent), m_page(page), m_workspace(workspace) {
+    setCheckable(true);
+    setAutoExclusive(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setText(pageTitle(page));
+    setObjectName(QStringLiteral("chain%1").arg(pageTitle(page)));
+    setToolTip(tr("Ctrl+%1").arg(static_cast<int>(page) + 1));
+    setCursor(Qt::PointingHandCursor);
+}
+
+void ChainCard::refresh(int reportPages) {
+    const LinkSummary next = summarise(m_page, m_workspace.batch(), m_workspace.evaluation(), reportPages);
+    const bool isNew = next.line != m_summary.line || next.state != m_summary.state;
+    m_summary = next;
+    setAccessibleName(pageTitle(m_page));
+    setAccessibleDescription(next.line);
+    if (isNew && isVisible()) {
+        light();
+    }
+    update();
+}
+
+void ChainCard::light() {
+    auto* animation = new QVariantAnimation(this);
+    animation->setStartValue(1.0);
+    animation->setEndValue(0.0);
+    animation->setDuration(700);
+    connect(animation, &QVariantAnimation::valueChanged, this, [this](const QVariant& value) {
+        m_glow = value.toDouble();
+        update();
+    });
+    animation->start(QAbstractAnimation::DeleteWhenStopped);
+}
+
+void ChainCard::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    if (isChecked()) {
+        painter.fillRect(rect(), t.card);
+        painter.fillRect(QRect(0, 0, 4, height()), t.plum);
+    } else if (underMouse()) {
+        painter.fillRect(rect(), t.field);
+    }
+    if (m_glow > 0) {
+        QColor glow = t.plumSoft;
+        glow.setAlphaF(static_cast<float>(m_glow));
+        painter.fillRect(rect().adjusted(isChecked() ? 4 : 0, 0, 0, 0), glow);
+    }
+    painter.setFont(uiFont(13, QFont::Bold));
+    painter.setPen(t.ink);
+    painter.drawText(QRectF(20, 7, width() - 50, 18), Qt::AlignLeft | Qt::AlignVCenter, pageTitle(m_page));
+    painter.setFont(uiFont(12));
+    painter.setPen(t.mute);
+    painter.drawText(QRectF(20, 24, width() - 26, 18), Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(m_summary.line, Qt::ElideRight, width() - 26));
+    // State: disc fine, triangle look here, square failed, ring nothing yet.
+    const QPointF centre(width() - 17, 17);
+    painter.setPen(Qt::NoPen);
+    switch (m_summary.state) {
+    case LinkState::Fine:
+        painter.setBrush(t.pine);
+        painter.drawEllipse(centre, 4, 4);
+        break;
+    case LinkState::Look:
+        painter.setBrush(t.saffron);
+        painter.drawPolygon(
+            QPolygonF({centre + QPointF(0, -4.6), centre + QPointF(5, 4), centre + QPointF(-5, 4)}));
+        break;
+    case LinkState::Failed:
+        painter.setBrush(t.brick);
+        painter.drawRect(QRectF(centre.x() - 4, centre.y() - 4, 8, 8));
+        break;
+    case LinkState::Nothing:
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(t.mute, 1.2));
+        painter.drawEllipse(centre, 3.5, 3.5);
+        break;
+    }
+    drawPicture(painter, QRectF(21, 46, 128, height() - 56));
+    if (hasFocus()) {
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(t.plum, 1, Qt::DotLine));
+        painter.drawRect(QRectF(rect()).adjusted(6.5, 2.5, -3.5, -3.5));
+    }
+}
+
+void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
+    const Theme& t = theme();
+    const Batch& batch = m_workspace.batch();
+    const Evaluation& evaluation = m_workspace.evaluation();
+    painter.setPen(Qt::NoPen);
+    const auto wells = [&](const auto& colourOf) {
+        const double w = std::min(area.width() / evaluation.columns, 11.0);
+        const double h = std::min(area.height() / evaluation.rows, w * 0.6);
+        for (int row = 0; row < evaluation.rows; ++row) {
+            for (int column = 0; column < evaluation.columns; ++column) {
+                painter.setBrush(colourOf(Place{row, column}));
+                painter.drawRoundedRect(
+                    QRectF(area.left() + column * w, area.top() + row * h, w - 1.2, h - 1.2), 1, 1);
+            }
+        }
+    };
+    switch (m_page) {
+    case ChainPage::Data: {
+        double low = 1e300;
+        double high = -1e300;
+        for (const PlaceValue& value : evaluation.places) {
+            if (value.raw) {
+                low = std::min(low, *value.raw);
+                high = std::max(high, *value.raw);
+            }
+        }
+        wells([&](Place p) {
+            const auto raw = evaluation.at(p).raw;
+            return raw ? t.heat(high > low ? (*raw - low) / (high - low) : 0.5) : t.field;
+        });
+        break;
+    }
+    case ChainPage::Layout:
+        wells([&](Place p) {
+            const Role role = batch.at(p).role;
+            return role == Role::Empty ? t.field : t.role(role);
+        });
+        break;
+    case ChainPage::Response: {
+        double most = 0;
+        for (const GroupValue& group : evaluation.groups) {
+            most = std::max(most, group.response.mean.value_or(0));
+        }
+        const double w = std::min(6.0, area.width() / static_cast<double>(std::max<std::size_t>(evaluation.groups.size(), 1)));
+        double x = area.left();
+        for (const GroupValue& group : evaluation.groups) {
+            const double h = most > 0 ? std::max(0.0, group.response.mean.value_or(0)) / most * area.height() : 0;
+            painter.setBrush(t.role(group.group.role));
+            painter.drawRect(QRectF(x, area.bottom() - h, w * 0.7, h));
+            x += w;
+        }
+        break;
+    }
+    case ChainPage::Curve: {
+        FigureOptions options;
+        options.hasAxes = false;
+        options.hasBand = false;
+        options.lineWidth = 2;
+        drawCalibration(painter, area, batch, evaluation, t, options);
+        break;
+    }
+    case ChainPage::Checks: {
+        double x = area.left();
+        for (const CriterionResult& criterion : evaluation.criteria) {
+            painter.setBrush(criterion.outcome == Outcome::NotApplicable ? t.line
+                             : criterion.outcome == Outcome::Review      ? t.saffron
+                                                                         : t.outcome(criterion.outcome));
+            painter.drawRoundedRect(QRectF(x, area.top() + 6, 10, 16), 2.5, 2.5);
+            x += 13;
+        }
+        break;
+    }
+    case ChainPage::Results: {
+        painter.setPen(QPen(t.line, 1));
+        painter.drawLine(area.bottomLeft(), area.bottomRight());
+        painter.setPen(Qt::NoPen);
+        if (!evaluation.fit.isUsable()) {
+            break;
+        }
+        const CurveShape shape = curveShape(batch, evaluation, 2);
+        int index = 0;
+        for (const SampleResult& result : evaluation.results) {
+            if (result.group.role != Role::Unknown || !result.readOff.x || *result.readOff.x <= 0) {
+                continue;
+            }
+            const double share = shape.isLogarithmic
+                                     ? std::log(*result.readOff.x / shape.xLow) / std::log(shape.xHigh / shape.xLow)
+                                     : (*result.readOff.x - shape.xLow) / (shape.xHigh - shape.xLow);
+            if (share > 0 && share < 1) {
+                const double y = area.bottom() - 5 - (index % 6) * (area.height() - 8) / 6;
+                painter.setBrush(result.needsReview ? t.saffron : t.slate);
+                painter.drawEllipse(QPointF(area.left() + share * area.width(), y), 2.4, 2.4);
+            }
+            ++index;
+        }
+        break;
+    }
+    case ChainPage::Report: {
+        const int pages = m_summary.state == LinkState::Nothing ? 1 : std::clamp(m_summary.line.section(u' ', 0, 0).toInt(), 1, 4);
+        for (int page = 0; page < pages; ++page) {
+            const QRectF sheet(area.left() + page * 32, area.top(), 27, 36);
+            painter.setPen(QPen(t.line, 1));
+            painter.setBrush(t.card);
+            painter.drawRect(sheet);
+            if (m_summary.state == LinkState::Nothing) {
+                continue;
+            }
+            painter.setPen(QPen(t.line, 2));
+            for (int line = 0; line < 5; ++line) {
+                painter.drawLine(QPointF(sheet.left() + 4, sheet.top() + 6 + line * 6),
+                                 QPointF(sheet.right() - (line == 0 ? 12 : 4), sheet.top() + 6 + line * 6));
+            }
+        }
+        break;
+    }
+    }
+}
+
+ChainRail::ChainRail(Workspace& workspace, QWidget* parent) : QFrame(parent) {
+    setObjectName(QStringLiteral("rail"));
+    setFixedWidth(frame::kRail);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 8, 0, 8);
+    layout->setSpacing(0);
+    for (int i = 0; i < kChainPages; ++i) {
+        auto* card = new ChainCard(static_cast<ChainPage>(i), workspace, this);
+        card->setMinimumHeight(64);
+        card->setMaximumHeight(98);
+        card->setSizePolicy(QSizePolicy::Preferred, QSizePolicy::Expanding);
+        connect(card, &QAbstractButton::clicked, this, [this, card] { Q_EMIT chosen(card->page()); });
+        layout->addWidget(card, 1);
+        m_cards.push_back(card);
+    }
+    layout->addStretch(0);
+    const auto refresh = [this] {
+        for (ChainCard* card : m_cards) {
+            card->refresh(m_reportPages);
+        }
+    };
+    connect(&workspace, &Workspace::changed, this, refresh);
+    // Laying the report out takes longer than a frame, so its number of pages follows a moment later.
+    auto* later = new QTimer(this);
+    later->setSingleShot(true);
+    later->setInterval(120);
+    connect(&workspace, &Workspace::changed, later, qOverload<>(&QTimer::start));
+    connect(later, &QTimer::timeout, this, [this, &workspace] { countPages(workspace); });
+    connect(&workspace, &Workspace::opened, this, [this, &workspace] { countPages(workspace); });
+    refresh();
+}
+
+void ChainRail::countPages(const Workspace& workspace) {
+    m_reportPages = 0;
+    if (workspace.isOpen() && workspace.evaluation().fit.isUsable()) {
+        m_reportPages =
+            Report(workspace.batch(), workspace.evaluation(), workspace.document()->history(), 0).pageCount();
+    }
+    card(ChainPage::Report)->refresh(m_reportPages);
+}
+
+void ChainRail::setCurrent(ChainPage page) { card(page)->setChecked(true); }
+ChainCard* ChainRail::card(ChainPage page) const { return m_cards.at(static_cast<std::size_t>(page)); }
+
+} // namespace nuvat

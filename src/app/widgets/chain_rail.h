@@ -1,0 +1,64 @@
+#pragma once
+
+#include "session/workspace.h"
+
+#include <QAbstractButton>
+#include <QFrame>
+
+namespace nuvat {
+
+/// Pages in the order of the work.
+enum class ChainPage { Data, Layout, Response, Curve, Checks, Results, Report };
+inline constexpr int kChainPages = 7;
+
+/// How a link of the chain stands.
+enum class LinkState { Nothing, Fine, Look, Failed };
+
+/// What a card of the chain says.
+struct LinkSummary {
+    QString line;
+    LinkState state = LinkState::Nothing;
+};
+/// Live summary of a page, from the batch and its evaluation.
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& evaluation, int reportPages);
+QString pageTitle(ChainPage page);
+
+/// One card: title, a live line, a small live picture and a state mark.
+class ChainCard : public QAbstractButton {
+    Q_OBJECT
+public:
+    ChainCard(ChainPage page, Workspace& workspace, QWidget* parent);
+    ChainPage page() const { return m_page; }
+    void refresh(int reportPages);
+    const LinkSummary& summary() const { return m_summary; }
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+
+private:
+    void drawPicture(QPainter& painter, const QRectF& area) const;
+    void light();
+    ChainPage m_page;
+    Workspace& m_workspace;
+    LinkSummary m_summary;
+    double m_glow = 0;
+};
+
+/// The chain: seven cards, one below the other.
+class ChainRail : public QFrame {
+    Q_OBJECT
+public:
+    ChainRail(Workspace& workspace, QWidget* parent);
+    void setCurrent(ChainPage page);
+    ChainCard* card(ChainPage page) const;
+
+Q_SIGNALS:
+    void chosen(nuvat::ChainPage page);
+
+private:
+    void countPages(const Workspace& workspace);
+    std::vector<ChainCard*> m_cards;
+    int m_reportPages = 0;
+};
+
+} // namespace nuvat

@@ -1,0 +1,62 @@
+#pragma once
+
+#include <functional>
+#include <QAbstractButton>
+#include <QComboBox>
+#include <QFrame>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPushButton>
+
+class QHBoxLayout;
+class QVBoxLayout;
+
+namespace nuvat {
+
+/// A choice from a list, drawn in our style.
+class Choice : public QComboBox {
+    Q_OBJECT
+public:
+    explicit Choice(QWidget* parent = nullptr);
+    QSize sizeHint() const override;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+};
+
+/// An on-off switch.
+class Switch : public QAbstractButton {
+    Q_OBJECT
+public:
+    explicit Switch(QWidget* parent = nullptr);
+    QSize sizeHint() const override;
+
+protected:
+    void paintEvent(QPaintEvent* event) override;
+};
+
+/// A surface with a title; fill its layout().
+class Card : public QFrame {
+    Q_OBJECT
+public:
+    explicit Card(const QString& title = {}, QWidget* parent = nullptr);
+    QVBoxLayout* body() const { return m_body; }
+    /// Row of the title; further widgets go to its right end.
+    QHBoxLayout* titleRow() const { return m_titleRow; }
+    void setTitle(const QString& title);
+
+private:
+    QVBoxLayout* m_body;
+    QHBoxLayout* m_titleRow;
+    QLabel* m_title = nullptr;
+};
+
+/// What a cell shows for a number that is not defined.
+inline QString notDefined() { return QStringLiteral("–"); }
+
+QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent);
+QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent);
+/// A line for a number; calls `accept` with the text when editing ends and it changed.
+QLineEdit* makeField(const QString& objectName, int width, QWidget* parent);
+
+} // namespace nuvat

@@ -1,0 +1,157 @@
+#include "widgets/series_picture.h"
+
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QKeyEvent>
+#include <QLineEdit>
+#include <QLocale>
+#include <QMouseEvent>
+#include <QPainter>
+
+namespace nuvat {
+
+SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
+    : QWidget(parent), m_workspace(workspace), m_editor(new QLineEdit(this)) {
+    setObjectName(QStringLiteral("seriesPicture"));
+    setFocusPolicy(Qt::StrongFocus);
+    setAccessibleName(tr("Levels of the standards"));
+    setToolTip(tr("Double-click a level to type its concentration"));
+    m_editor->setObjectName(QStringLiteral("levelEditor"));
+    m_editor->hide();
+    connect(&workspace, &Workspace::changed, this, qOverload<>(&QWidget::update));
+    connect(m_editor, &QLineEdit::editingFinished, this, [this] {
+        if (m_edited < 0) {
+            return;
+        }
+        const int number = m_edited;
+        m_edited = -1;
+        m_editor->hide();
+        const QString typed = m_editor->text().trimmed();
+        auto value = parseNumber(typed.toStdString());
+        if (!value) {
+            value = parseNumber(typed.toStdString(), {','});
+        }
+        if (!value && !typed.isEmpty()) {
+            m_workspace.tell(tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);
+            return;
+        }
+        m_workspace.apply(setLevel(m_workspace.batch(), number, value));
+        setFocus();
+    });
+}
+
+std::vector<int> SeriesPicture::numbers() const { return m_workspace.batch().numbersOf(Role::Standard); }
+
+QRectF SeriesPicture::levelRect(int index) const {
+    const auto count = static_cast<double>(std::max<std::size_t>(numbers().size(), 1));
+    const double w = std::min(66.0, width() / count);
+    return {index * w, 0, w, static_cast<double>(height())};
+}
+
+void SeriesPicture::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const Theme& t = theme();
+    const Batch& batch = m_workspace.batch();
+    const auto levels = numbers();
+    if (levels.empty()) {
+        painter.setPen(t.mute);
+        painter.drawText(rect(), Qt::AlignCenter | Qt::TextWordWrap,
+                         tr("No standards yet: select wells and press 1, or take Standard above and paint."));
+        return;
+    }
+    double highest = 0;
+    double lowest = 0;
+    const auto concentration = [&](int number) -> std::optional<double> {
+        const auto found = batch.levels.find(number);
+        return found == batch.levels.end() ? std::nullopt : found->second.concentration;
+    };
+    for (const int number : levels) {
+        const double c = concentration(number).value_or(0);
+        highest = std::max(highest, c);
+        lowest = c > 0 && (lowest == 0 || c < lowest) ? c : lowest;
+    }
+    const double base = height() - 38;
+    for (std::size_t i = 0; i < levels.size(); ++i) {
+        const QRectF area = levelRect(static_cast<int>(i));
+        const auto c = concentration(levels[i]);
+        // Heights by logarithm, so that the lowest level can be seen beside the highest.
+        const double share = c && *c > 0 && highest > lowest ? std::log(*c / lowest) / std::log(highest / lowest) : 1;
+        const double h = c ? (*c > 0 ? 4 + share * (base - 10) : 1) : 0;
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(c ? t.heat(0.25 + 0.75 * share) : t.field);
+        painter.drawRoundedRect(QRectF(area.left() + 2, base - h, std::min(40.0, area.width() - 20), h), 3, 3);
+        painter.setPen(c ? t.ink : t.outcome(Outcome::Review));
+        painter.setFont(uiFont(12.5, QFont::Bold));
+        painter.drawText(QRectF(area.left() - 4, base + 3, std::min(40.0, area.width() - 20) + 12, 17), Qt::AlignHCenter,
+                         c ? shown(formatFigures(*c, 3)) : tr("type"));
+        painter.setFont(uiFont(11.5));
+        painter.setPen(t.mute);
+        painter.drawText(QRectF(area.left() - 4, base + 19, std::min(40.0, area.width() - 20) + 12, 16), Qt::AlignHCenter,
+                         QStringLiteral("S%1").arg(levels[i]));
+        if (i + 1 < levels.size() && c && area.width() > 50) {
+            if (const auto next = concentration(levels[i + 1]); next && *next > 0 && *c > 0) {
+                const bool isDown = *next < *c;
+                const double step = isDown ? *c / *next : *next / *c;
+                painter.setFont(uiFont(11));
+                painter.drawText(QRectF(area.left() + 40, base - 16, area.width() - 36, 15), Qt::AlignHCenter,
+                                 (isDown ? QStringLiteral("÷") : QStringLiteral("×")) + shown(formatNumber(std::round(step * 1000) / 1000)));
+            }
+        }
+        if (hasFocus() && static_cast<int>(i) == m_current) {
+            painter.setBrush(Qt::NoBrush);
+            painter.setPen(QPen(t.plum, 1, Qt::DotLine));
+            painter.drawRoundedRect(QRectF(area.left() - 3, base + 2, std::min(40.0, area.width() - 20) + 10, 34), 4, 4);
+        }
+    }
+}
+
+void SeriesPicture::mousePressEvent(QMouseEvent* event) {
+    const auto levels = numbers();
+    for (int i = 0; i < static_cast<int>(levels.size()); ++i) {
+        if (levelRect(i).contains(event->position())) {
+            m_current = i;
+            m_workspace.selectGroup({Role::Standard, levels[static_cast<std::size_t>(i)]});
+        }
+    }
+    update();
+}
+
+void SeriesPicture::mouseDoubleClickEvent(QMouseEvent* event) {
+    for (int i = 0; i < static_cast<int>(numbers().size()); ++i) {
+        if (levelRect(i).contains(event->position())) {
+            edit(i);
+        }
+    }
+}
+
+void SeriesPicture::keyPressEvent(QKeyEvent* event) {
+    const int count = static_cast<int>(numbers().size());
+    if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right) {
+        m_current = std::clamp(m_current + (event->key() == Qt::Key_Left ? -1 : 1), 0, std::max(0, count - 1));
+        update();
+    } else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_F2) && m_current < count) {
+        edit(m_current);
+    } else {
+        QWidget::keyPressEvent(event);
+    }
+}
+
+void SeriesPicture::edit(int index) {
+    const int number = numbers().at(static_cast<std::size_t>(index));
+    const auto found = m_workspace.batch().levels.find(number);
+    const bool isTyped = found != m_workspace.batch().levels.end() && found->second.concentration;
+    m_current = index;
+    m_edited = number;
+    const QRectF area = levelRect(index);
+    m_editor->setGeometry(static_cast<int>(std::max(0.0, area.left() - 8)), height() - 40, 76, 28);
+    m_editor->setText(isTyped ? shown(formatNumber(*found->second.concentration)) : QString());
+    m_editor->selectAll();
+    m_editor->show();
+    m_editor->setFocus();
+}
+
+} // namespace nuvat
