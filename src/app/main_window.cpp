@@ -76,7 +76,7 @@ MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace
     build();
     makeActions();
     connectAll();
-    refreshFrame();
+    showPage(ChainPage::Data);
 }
 
 MainWindow::~MainWindow() = default;
@@ -317,6 +317,9 @@ void MainWindow::showPage(ChainPage which) {
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {
         m_start->setRecent(settings::recentBatches());
+        m_start->findChild<QPushButton*>(QStringLiteral("startImport"))->setFocus();
+    } else if (QWidget* main = page(which)->mainWidget()) {
+        main->setFocus(Qt::OtherFocusReason);
     }
     refreshFrame();
 }

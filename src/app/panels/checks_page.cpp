@@ -61,18 +61,18 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         return *shownCriteria().at(static_cast<std::size_t>(row));
     };
     m_criteria = new ColumnsModel(
-        {{tr("Criterion"), false, 196, [criterion](int row) { return text(criterion(row).title); },
+        {{tr("Criterion"), false, 182, [criterion](int row) { return text(criterion(row).title); },
           [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("Limit"), false, 186, [criterion](int row) { return shown(criterion(row).limitText); },
+         {tr("Limit"), false, 172, [criterion](int row) { return shown(criterion(row).limitText); },
           [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }},
-         {tr("Found"), true, 80, [criterion](int row) { return shown(criterion(row).foundText); },
+         {tr("Found"), true, 68, [criterion](int row) { return shown(criterion(row).foundText); },
           [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("Against the limit"), false, 150, [](int) { return QString(); },
+         {tr("Against the limit"), false, 112, [](int) { return QString(); },
           [criterion](int row, int role) {
               const CriterionResult& c = criterion(row);
               return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor}) : QVariant();
           }},
-         {tr("Outcome"), false, 82, [criterion](int row) { return outcomeWord(criterion(row).outcome); },
+         {tr("Outcome"), false, 78, [criterion](int row) { return outcomeWord(criterion(row).outcome); },
           [criterion](int row, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(criterion(row).outcome)) : QVariant();
           }},
@@ -82,7 +82,8 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     tableCard->body()->setContentsMargins(6, 4, 6, 6);
     m_table = new DataTable(m_criteria, QStringLiteral("criteriaTable"), tableCard);
     tableCard->body()->addWidget(m_table);
-    outer->addWidget(tableCard, 5);
+    m_table->verticalHeader()->setMinimumSectionSize(31);
+    outer->addWidget(tableCard);
     auto* cvCard = new Card(tr("Replicates, CV of every sample, %"), this);
     cvCard->body()->addWidget(new CvPlot(workspace, cvCard), 1);
     outer->addWidget(cvCard, 3);
@@ -113,6 +114,8 @@ std::vector<const CriterionResult*> ChecksPage::shownCriteria() const {
     }
     return out;
 }
+
+QWidget* ChecksPage::mainWidget() const { return m_table; }
 
 QString ChecksPage::facts() const {
     return tr("%1 criteria, %2 met").arg(m_criteria->rowCount()).arg(m_workspace.evaluation().countCriteria(Outcome::Pass));
@@ -148,12 +151,29 @@ void ChecksPage::refresh() {
     }
     m_verdict->setText(verdict);
     m_words->setText(words);
-    m_head->setStyleSheet(QStringLiteral("#card { border-left: 6px solid %1; }")
+    m_head->setStyleSheet(QStringLiteral("#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")
                               .arg((evaluation.verdict == Outcome::Review ? theme().saffron : theme().outcome(evaluation.verdict)).name()));
 }
 
+/// The table takes the height of its rows; what is left goes to the plot below it.
 void ChecksPage::resizeRows() {
-    m_table->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents);
+    m_table->resizeRowsToContents();
+    int height = m_table->horizontalHeader()->sizeHint().height() + 4;
+    for (int row = 0; row < m_criteria->rowCount(); ++row) {
+        height += m_table->rowHeight(row);
+    }
+    m_table->setMinimumHeight(std::min(height, 430));
+    m_table->setMaximumHeight(height);
+}
+
+void ChecksPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    resizeRows();
+}
+
+void ChecksPage::resizeEvent(QResizeEvent* event) {
+    Page::resizeEvent(event);
+    resizeRows();
 }
 
 void ChecksPage::paintEvent(QPaintEvent*) {

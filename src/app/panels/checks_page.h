@@ -16,6 +16,7 @@ class ChecksPage : public Page {
     Q_OBJECT
 public:
     ChecksPage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override { return tr("Enter shows where on the plate · Space next to review"); }
     QString facts() const override;
     void copy() const override;
@@ -26,6 +27,8 @@ Q_SIGNALS:
 
 protected:
     void paintEvent(QPaintEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
 private:
     void refresh();

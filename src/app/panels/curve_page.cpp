@@ -87,29 +87,26 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Level"), false, 52, [standard](int row) { return QStringLiteral("S%1").arg(standard(row).level); },
+        {{tr("Place"), false, 62,
+          [standard](int row) {
+              return QStringLiteral("S%1  %2").arg(standard(row).level).arg(text(wellName(standard(row).place)));
+          },
           [standard](int row, int role) {
               return role == cell::kBold    ? QVariant(true)
                      : role == cell::kMuted ? QVariant(!standard(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Well"), false, 46, [standard](int row) { return text(wellName(standard(row).place)); }, mutedWhenOut},
-         {tr("Nominal"), true, 66, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
-         {tr("Response"), true, 72, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
-         {tr("Back-calc."), true, 78,
+         {tr("Nominal"), true, 54, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
+         {tr("Response"), true, 64, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
+         {tr("Back-calc."), true, 68,
           [standard, number](int row) { return number(standard(row).backCalculated, 4); }, mutedWhenOut},
-         {tr("Error, %"), true, 64,
+         {tr("Error, %"), true, 0,
           [standard](int row) {
               const auto error = standard(row).errorPercent;
-              return error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1)) : notDefined();
+              const QString out = standard(row).isUsed ? QString() : tr("out  ");
+              return out + (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1)) : notDefined());
           },
-          mutedWhenOut},
-         {QString(), false, 0,
-          [&workspace, standard](int row) {
-              const auto found = workspace.batch().exclusions.find(standard(row).place);
-              return found == workspace.batch().exclusions.end() ? QString() : tr("out: %1").arg(text(found->second.reason));
-          },
-          [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }}},
+          mutedWhenOut}},
         [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
     auto* standardsCard = new Card({}, this);
     standardsCard->body()->setContentsMargins(6, 4, 4, 6);
@@ -117,7 +114,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     m_standardsTable->setRowHeight(23);
     standardsCard->body()->addWidget(m_standardsTable);
     standardsCard->setFixedHeight(166);
-    bottom->addWidget(standardsCard, 5);
+    bottom->addWidget(standardsCard, 7);
 
     const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
     const auto half = [&workspace, fitNow](int row) {
@@ -132,12 +129,12 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
               }
               return title;
           }},
-         {tr("Value"), true, 72,
+         {tr("Value"), true, 68,
           [fitNow, half](int row) {
               const double v = fitNow().parameters[static_cast<std::size_t>(row)];
               return shown(formatFigures(v, std::max(4, figuresForInterval(v, half(row)))));
           }},
-         {tr("SE"), true, 62,
+         {tr("SE"), true, 58,
           [fitNow](int row) { return shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)); }},
          {tr("95 % interval"), true, 118,
           [fitNow, half](int row) {
@@ -155,7 +152,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     m_quality->setContentsMargins(8, 0, 0, 0);
     parametersCard->body()->addWidget(m_quality);
     parametersCard->setFixedHeight(166);
-    bottom->addWidget(parametersCard, 4);
+    bottom->addWidget(parametersCard, 8);
     outer->addLayout(bottom);
 
     connect(m_model, &QComboBox::activated, this, [this](int index) {
@@ -195,6 +192,8 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     refresh();
 }
 
+QWidget* CurvePage::mainWidget() const { return m_plot; }
+
 QString CurvePage::facts() const {
     const auto& standards = m_workspace.evaluation().standards;
     const auto used = std::count_if(standards.begin(), standards.end(), [](const auto& s) { return s.isUsed; });
@@ -227,7 +226,7 @@ void CurvePage::refresh() {
     m_standards->refresh();
     m_parameters->refresh();
     m_parameters->setHeading(3, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
-    m_standards->setHeading(2, method.unit.empty() ? tr("Nominal") : text(method.unit));
+    m_standards->setHeading(1, method.unit.empty() ? tr("Nominal") : text(method.unit));
     const Fit& fit = m_workspace.evaluation().fit;
     if (!fit.isUsable()) {
         m_quality->setText(fit.n > 0 ? tr("No curve") : QString());

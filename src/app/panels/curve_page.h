@@ -18,6 +18,7 @@ class CurvePage : public Page {
     Q_OBJECT
 public:
     CurvePage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override { return tr("X exclude or restore · R read off · Z zoom to fit"); }
     QString facts() const override;
     void copy() const override; ///< the plot as a picture

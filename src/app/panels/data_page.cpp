@@ -11,6 +11,7 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
+#include <QHeaderView>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -77,7 +78,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     };
     const auto inUse = [&workspace, reading](int row) { return reading(row).first == workspace.batch().info.readingInUse; };
     m_readings = new ColumnsModel(
-        {{tr("Source"), false, 140, [reading](int row) { return text(reading(row).second->source); },
+        {{tr("Source"), false, 112, [reading](int row) { return text(reading(row).second->source); },
           [inUse](int row, int role) { return role == cell::kBold ? QVariant(inUse(row)) : QVariant(); }},
          {tr("What was understood"), false, 0,
           [reading](int row) {
@@ -89,6 +90,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
           [](int, int role) { return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant(); }}},
         [&workspace] { return static_cast<int>(workspace.batch().readings.size()); }, this);
     m_readingsTable = new DataTable(m_readings, QStringLiteral("readingsTable"), readingsCard);
+    m_readingsTable->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // long lines wrap
     readingsCard->body()->addWidget(m_readingsTable);
     readingsCard->body()->addWidget(
         makeLabel(tr("Double-click a reading to use it; layout and method stay as they are."), "small", readingsCard));
@@ -135,6 +137,8 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
 
 QString DataPage::keysHint() const { return tr("N next unusable · H show · Ctrl+C copy as matrix"); }
 
+QWidget* DataPage::mainWidget() const { return m_plate; }
+
 QString DataPage::facts() const { return tr("Drop a file anywhere to add a reading · Ctrl+V pastes a block"); }
 
 void DataPage::refresh() {
@@ -157,7 +161,7 @@ void DataPage::refresh() {
     m_facts->setText(tr("%1 of %2 wells with a number, from %3 to %4.")
                          .arg(numbers)
                          .arg(reading->wells.size())
-                         .arg(shown(formatFigures(m_range.first, 4)), shown(formatFigures(m_range.second, 4))));
+                         .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
     const auto unusable = unusablePlaces(*reading);
     QStringList lines;
     for (const Place place : unusable) {

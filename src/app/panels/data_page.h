@@ -17,6 +17,7 @@ class DataPage : public Page {
     Q_OBJECT
 public:
     DataPage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override;
     QString facts() const override;
     void copy() const override; ///< the plate as a matrix with row letters and column numbers

@@ -69,7 +69,7 @@ private:
         painter.setPen(Qt::NoPen);
         painter.setBrush(fill);
         painter.drawRoundedRect(area, 5, 5);
-        painter.setPen(fill.lightnessF() < 0.55F ? (t.isDark ? t.ink : t.card) : (t.isDark ? t.paper : t.ink));
+        painter.setPen(t.inkOn(fill));
         painter.drawText(area, Qt::AlignCenter, text(well.text));
     }
 

@@ -52,8 +52,8 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     outer->addWidget(plateCard, 2);
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
-    bottom->addWidget(makeSeriesCard(), 8);
-    bottom->addWidget(makeSamplesCard(), 6);
+    bottom->addWidget(makeSeriesCard(), 4);
+    bottom->addWidget(makeSamplesCard(), 3);
     outer->addLayout(bottom, 1);
 
     connect(m_plate, &PlateView::painted, this, [this](const std::vector<Place>& places) {
@@ -81,12 +81,12 @@ QWidget* LayoutPage::makeToolRow() {
     auto* row = new QWidget(this);
     auto* layout = new QHBoxLayout(row);
     layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(7);
+    layout->setSpacing(5);
     constexpr std::array<const char*, 5> kNames{"roleStandard", "roleBlank", "roleQc", "roleUnknown", "roleEmpty"};
     const QStringList words{tr("Standard"), tr("Blank"), tr("QC"), tr("Unknown"), tr("Empty")};
     for (std::size_t i = 0; i < kRoles.size(); ++i) {
         const int key = i == 4 ? 0 : static_cast<int>(i) + 1;
-        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral("  %1").arg(key), "normal",
+        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral(" %1").arg(key), "normal",
                                   QString::fromLatin1(kNames[i]), row);
         if (kRoles[i] != Role::Empty) {
             button->setIcon(roleIcon(kRoles[i]));
@@ -97,7 +97,7 @@ QWidget* LayoutPage::makeToolRow() {
         layout->addWidget(button);
         m_roles.push_back(button);
     }
-    m_fill = makeButton(tr("Fill the rest  E"), "normal", QStringLiteral("fillRest"), row);
+    m_fill = makeButton(tr("Fill the rest E"), "normal", QStringLiteral("fillRest"), row);
     m_fill->setToolTip(tr("Gives all empty wells the role used last"));
     connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
     layout->addWidget(m_fill);
@@ -120,43 +120,44 @@ QWidget* LayoutPage::makeToolRow() {
 QWidget* LayoutPage::makeSeriesCard() {
     auto* card = new Card(tr("Standard series"), this);
     card->titleRow()->addWidget(makeLabel(tr("Analyte"), "mute", card));
-    m_analyte = makeField(QStringLiteral("analyte"), 104, card);
+    m_analyte = makeField(QStringLiteral("analyte"), 92, card);
     card->titleRow()->addWidget(m_analyte);
     card->titleRow()->addWidget(makeLabel(tr("Unit"), "mute", card));
-    m_unit = makeField(QStringLiteral("unit"), 62, card);
+    m_unit = makeField(QStringLiteral("unit"), 56, card);
     card->titleRow()->addWidget(m_unit);
     auto* words = new QHBoxLayout;
     words->setSpacing(6);
-    m_ends = new Choice(card);
-    m_ends->setObjectName(QStringLiteral("seriesEnds"));
-    m_ends->addItems({tr("Highest"), tr("Lowest")});
+    m_ends = makeLabel(tr("Highest"), "mute", card);
     m_ends->setToolTip(tr("Concentration of S1"));
-    m_first = makeField(QStringLiteral("seriesFirst"), 56, card);
+    m_first = makeField(QStringLiteral("seriesFirst"), 52, card);
     m_step = new Choice(card);
     m_step->setObjectName(QStringLiteral("seriesStep"));
     m_step->addItems({tr("divided by"), tr("multiplied by")});
     m_factor = makeField(QStringLiteral("seriesFactor"), 40, card);
-    m_levels = makeField(QStringLiteral("seriesLevels"), 34, card);
-    auto* set = makeButton(tr("Set"), "normal", QStringLiteral("seriesSet"), card);
+    m_levels = makeField(QStringLiteral("seriesLevels"), 32, card);
     words->addWidget(m_ends);
     words->addWidget(m_first);
-    words->addWidget(makeLabel(tr("each next is"), "mute", card));
+    words->addWidget(makeLabel(tr("each next"), "mute", card));
     words->addWidget(m_step);
     words->addWidget(m_factor);
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
-    words->addWidget(set);
     words->addStretch();
     card->body()->addLayout(words);
     m_picture = new SeriesPicture(m_workspace, card);
     card->body()->addWidget(m_picture, 1);
 
-    // The two say the same: the highest first is divided, the lowest first multiplied.
-    connect(m_ends, &QComboBox::activated, this, [this](int index) { m_step->setCurrentIndex(index); });
-    connect(m_step, &QComboBox::activated, this, [this](int index) { m_ends->setCurrentIndex(index); });
-    connect(set, &QPushButton::clicked, this, &LayoutPage::applySeries);
+    // Dividing begins with the highest level, multiplying with the lowest.
+    connect(m_step, &QComboBox::currentIndexChanged, this,
+            [this](int index) { m_ends->setText(index == 0 ? tr("Highest") : tr("Lowest")); });
+    connect(m_step, &QComboBox::activated, this, &LayoutPage::applySeries);
     for (QLineEdit* field : {m_first, m_factor, m_levels}) {
-        connect(field, &QLineEdit::returnPressed, this, &LayoutPage::applySeries);
+        connect(field, &QLineEdit::editingFinished, this, [this, field] {
+            if (field->isModified()) {
+                field->setModified(false);
+                applySeries();
+            }
+        });
     }
     const auto edited = [this](QLineEdit* field, std::string Method::*member) {
         connect(field, &QLineEdit::editingFinished, this, [this, field, member] {
@@ -239,14 +240,14 @@ QWidget* LayoutPage::makeSamplesCard() {
     };
     const auto always = [](int) { return true; };
     m_samples = new ColumnsModel(
-        {{tr("Place"), false, 76, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
+        {{tr("Place"), false, 70, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(sampleAt(row).role))
                      : role == cell::kBold ? QVariant(true)
                                            : QVariant();
           }},
          {tr("Sample"), false, 0, nameText, {}, always, editName},
-         {tr("Dilution or nominal"), true, 124, valueText, {}, always, editValue}},
+         {tr("Dilution, nominal"), true, 112, valueText, {}, always, editValue}},
         [this] {
             return static_cast<int>(m_workspace.batch().numbersOf(Role::Qc).size() +
                                     m_workspace.batch().numbersOf(Role::Unknown).size());
@@ -260,6 +261,8 @@ QWidget* LayoutPage::makeSamplesCard() {
 }
 
 QString LayoutPage::keysHint() const { return tr("1 to 4 role · 0 or Del clear · E fill the rest · Esc ends painting"); }
+
+QWidget* LayoutPage::mainWidget() const { return m_plate; }
 
 QString LayoutPage::facts() const {
     return m_plate->brush() ? tr("Drag on the plate to paint · Esc ends painting")
@@ -322,6 +325,9 @@ void LayoutPage::pasteNames(const QString& names) {
 }
 
 void LayoutPage::applySeries() {
+    if (m_first->text().trimmed().isEmpty() || m_factor->text().trimmed().isEmpty() || m_levels->text().trimmed().isEmpty()) {
+        return; // still being typed
+    }
     Series series;
     series.first = typedNumber(m_first->text()).value_or(0);
     series.isDivided = m_step->currentIndex() == 0;
@@ -355,7 +361,6 @@ void LayoutPage::showSeries() {
         }
     }
     m_step->setCurrentIndex(isDivided ? 0 : 1);
-    m_ends->setCurrentIndex(isDivided ? 0 : 1);
     if (!m_first->hasFocus()) {
         m_first->setText(shown(formatNumber(levels[0])));
     }

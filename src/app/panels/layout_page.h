@@ -20,6 +20,7 @@ class LayoutPage : public Page {
     Q_OBJECT
 public:
     LayoutPage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override;
     QString facts() const override;
     void copy() const override; ///< the layout as a matrix of place names
@@ -47,7 +48,7 @@ private:
     Role m_lastRole = Role::Unknown;
     QLineEdit* m_analyte = nullptr;
     QLineEdit* m_unit = nullptr;
-    Choice* m_ends = nullptr;
+    QLabel* m_ends = nullptr;
     QLineEdit* m_first = nullptr;
     Choice* m_step = nullptr;
     QLineEdit* m_factor = nullptr;

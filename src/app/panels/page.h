@@ -19,6 +19,8 @@ public:
     virtual QString facts() const { return {}; }
     /// What Ctrl+C copies here.
     virtual void copy() const {}
+    /// What gets the keyboard when the page is shown.
+    virtual QWidget* mainWidget() const { return nullptr; }
 
 Q_SIGNALS:
     void factsChanged();

@@ -50,9 +50,19 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
                      : role == cell::kBold ? QVariant(true)
                                            : QVariant();
           }},
-         {tr("Name"), false, 0,
+         {tr("Name or nominal"), false, 0,
           [&workspace, group](int row) {
-              const std::string full = fullName(workspace.batch(), group(row).group);
+              const Assignment which = group(row).group;
+              const std::string& unit = workspace.batch().method.unit;
+              if (const auto level = workspace.batch().levels.find(which.number);
+                  which.role == Role::Standard && level != workspace.batch().levels.end() && level->second.concentration) {
+                  return shown(formatFigures(*level->second.concentration, 4) + " " + unit);
+              }
+              if (const auto qc = workspace.batch().qcs.find(which.number);
+                  which.role == Role::Qc && qc != workspace.batch().qcs.end() && qc->second.nominal) {
+                  return shown(formatNumber(*qc->second.nominal) + " " + unit);
+              }
+              const std::string full = fullName(workspace.batch(), which);
               return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);
           }},
          {tr("Wells"), false, 96,
@@ -105,6 +115,8 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     });
     refresh();
 }
+
+QWidget* ResponsePage::mainWidget() const { return m_plate; }
 
 QString ResponsePage::facts() const { return tr("Responses go into the curve; a struck-out well is excluded"); }
 

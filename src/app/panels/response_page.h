@@ -17,6 +17,7 @@ class ResponsePage : public Page {
     Q_OBJECT
 public:
     ResponsePage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override { return tr("Ctrl+C copy · arrows move · X exclude"); }
     QString facts() const override;
     void copy() const override;

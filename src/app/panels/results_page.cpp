@@ -66,7 +66,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
 
     const auto batch = [this]() -> const Batch& { return m_workspace.batch(); };
     m_results = new ColumnsModel(
-        {{tr("Place"), false, 76, [=, this](int row) { return text(shortName(batch(), at(row).group)); },
+        {{tr("Place"), false, 74, [=, this](int row) { return text(shortName(batch(), at(row).group)); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(at(row).group.role))
                      : role == cell::kBold ? QVariant(true)
@@ -76,19 +76,23 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
           [=, this](int row) {
               const SampleResult& r = at(row);
               if (r.group.role == Role::Qc) {
-                  return r.nominal ? tr("nominal %1 %2").arg(shown(formatNumber(*r.nominal)), text(batch().method.unit))
-                                   : tr("no nominal");
+                  if (!r.nominal) {
+                      return tr("no nominal");
+                  }
+                  const QString nominal = shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(batch().method.unit);
+                  return r.recoveryPercent ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
+                                           : nominal;
               }
               return text(fullName(batch(), r.group));
           }},
-         {tr("Response"), true, 68,
+         {tr("Response"), true, 64,
           [this](int row) { return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined(); }},
-         {tr("Read off"), true, 64,
+         {tr("Read off"), true, 60,
           [this](int row) { return at(row).readOff.x ? shown(concentrationText(at(row).readOff)) : notDefined(); },
           [this](int row, int role) {
               return role == cell::kMuted ? QVariant(at(row).status != ResultStatus::Reported) : QVariant();
           }},
-         {tr("CV, %"), true, 54,
+         {tr("CV, %"), true, 50,
           [this](int row) {
               const auto cv = at(row).concentration.cvPercent;
               return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
@@ -99,20 +103,15 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
                                                     m_workspace.batch().method.limits.unknownCv)
                                          : QVariant();
           }},
-         {tr("Dilution"), true, 58, [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
-         {tr("Result"), true, 104, [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
+         {tr("Dilution"), true, 56, [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
+         {tr("Result"), true, 112, [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
           [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("95 % interval"), true, 104,
+         {tr("95 % interval"), true, 102,
           [this](int row) {
               const SampleResult& r = at(row);
               return r.result ? shown(intervalText(*r.result, *r.low, *r.high)) : QString();
           }},
-         {tr("Recovery"), true, 66,
-          [this](int row) {
-              const auto recovery = at(row).recoveryPercent;
-              return recovery ? shown(formatPercent(*recovery)) : QString();
-          }},
-         {tr("Status"), false, 78, [this](int row) { return text(statusWord(at(row))); },
+         {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
           [this](int row, int role) { return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant(); }}},
         [this] { return static_cast<int>(m_rows.size()); }, this);
     auto* card = new Card({}, this);
@@ -159,6 +158,8 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
 const SampleResult& ResultsPage::at(int row) const {
     return m_workspace.evaluation().results.at(m_rows.at(static_cast<std::size_t>(row)));
 }
+
+QWidget* ResultsPage::mainWidget() const { return m_table; }
 
 QString ResultsPage::facts() const { return tr("%1 rows, by place").arg(m_results->rowCount()); }
 void ResultsPage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }

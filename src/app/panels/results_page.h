@@ -16,6 +16,7 @@ class ResultsPage : public Page {
     Q_OBJECT
 public:
     ResultsPage(Workspace& workspace, QWidget* parent);
+    QWidget* mainWidget() const override;
     QString keysHint() const override { return tr("Ctrl+C copy · Space next to review · X exclude"); }
     QString facts() const override;
     void copy() const override;

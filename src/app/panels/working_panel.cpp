@@ -20,8 +20,8 @@ class StepRow : public QWidget {
 public:
     StepRow(const WorkingStep& step, bool isLast, QWidget* parent) : QWidget(parent), m_isLast(isLast) {
         auto* layout = new QVBoxLayout(this);
-        layout->setContentsMargins(21, 0, 0, 9);
-        layout->setSpacing(1);
+        layout->setContentsMargins(21, 0, 0, 7);
+        layout->setSpacing(2);
         auto* title = makeLabel(shown(step.title), "small", this);
         title->setWordWrap(true);
         layout->addWidget(title);
@@ -134,7 +134,7 @@ void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome 
     mark->setStyleSheet(QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
                                        "font-size: 12px;")
                             .arg(theme().outcomeSoft(outcome).name(), theme().outcome(outcome).name()));
-    layout->addWidget(mark);
+    layout->addWidget(mark, 0, Qt::AlignVCenter);
     m_layout->addWidget(row);
 }
 

@@ -118,10 +118,12 @@ void CurvePlot::build() {
     for (QCPItemRect** rect : {&m_below, &m_above}) {
         *rect = new QCPItemRect(this);
         inMain(*rect);
+        (*rect)->setLayer(QStringLiteral("background")); // below grid and points
         (*rect)->topLeft->setAxisRect(m_main);
         (*rect)->bottomRight->setAxisRect(m_main);
     }
     m_limits = new QCPItemRect(this);
+    m_limits->setLayer(QStringLiteral("background"));
     m_limits->setClipAxisRect(m_strip);
     for (QCPItemPosition* position : {m_limits->topLeft, m_limits->bottomRight}) {
         position->setAxisRect(m_strip);
@@ -130,6 +132,7 @@ void CurvePlot::build() {
         position->setTypeY(QCPItemPosition::ptPlotCoords);
     }
     m_zeroLine = new QCPItemLine(this);
+    m_zeroLine->setLayer(QStringLiteral("background"));
     m_zeroLine->setClipAxisRect(m_strip);
     for (QCPItemPosition* position : {m_zeroLine->start, m_zeroLine->end}) {
         position->setAxisRect(m_strip);
@@ -515,18 +518,38 @@ void CurvePlot::showCursor(double y) {
     m_marker->topLeft->setCoords(at - QPointF(4.5, 4.5));
     m_marker->bottomRight->setCoords(at + QPointF(4.5, 4.5));
     m_label->setText(what);
-    // Beside the point, on the side where there is room.
-    const QFontMetricsF metrics(m_label->font());
-    const double width = metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, what).width() + 24;
-    const bool fitsRight = at.x() + width + 12 < m_main->right();
-    const bool fitsAbove = at.y() - 56 > m_main->top();
-    m_label->setPositionAlignment((fitsRight ? Qt::AlignLeft : Qt::AlignRight) |
-                                  (fitsAbove ? Qt::AlignBottom : Qt::AlignTop));
-    m_label->position->setCoords(at + QPointF(fitsRight ? 10 : -10, fitsAbove ? -10 : 10));
+    placeLabel(at);
     m_acrossLine->setVisible(true);
     m_downLine->setVisible(isRead);
     m_marker->setVisible(isRead);
     m_label->setVisible(true);
+}
+
+/// Beside the point, in the quarter where it covers the fewest points and stays on the plot.
+void CurvePlot::placeLabel(QPointF at) {
+    const QFontMetricsF metrics(m_label->font());
+    const QSizeF size = metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, m_label->text()).size() + QSizeF(24, 16);
+    int fewest = 1000;
+    for (const bool isAbove : {true, false}) {
+        for (const bool isRight : {true, false}) {
+            const QPointF corner = at + QPointF(isRight ? 10 : -10, isAbove ? -10 : 10);
+            const QRectF area(isRight ? corner.x() : corner.x() - size.width(), isAbove ? corner.y() - size.height() : corner.y(),
+                              size.width(), size.height());
+            int covered = QRectF(m_main->rect()).contains(area) ? 0 : 100;
+            for (const StandardValue& standard : m_workspace.evaluation().standards) {
+                covered += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
+            }
+            // The curve itself must not run through it either.
+            for (std::size_t i = 0; i < m_shape.x.size(); i += 5) {
+                covered += area.contains(toPixel(m_shape.x[i], m_shape.y[i])) ? 1 : 0;
+            }
+            if (covered < fewest) {
+                fewest = covered;
+                m_label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) | (isAbove ? Qt::AlignBottom : Qt::AlignTop));
+                m_label->position->setCoords(corner);
+            }
+        }
+    }
 }
 
 void CurvePlot::hideCursor() {

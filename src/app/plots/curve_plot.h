@@ -47,6 +47,7 @@ private:
     void fillErrors();
     void showSelection();
     void showCursor(double response);
+    void placeLabel(QPointF at);
     void hideCursor();
     std::optional<Place> pointNear(QPointF position) const;
     QPointF toPixel(double x, double y) const;

@@ -130,11 +130,10 @@ LinkSummary resultsSummary(const Evaluation& evaluation) {
                 none > 0 ? LinkState::Failed : LinkState::Nothing};
     }
     QString line = QObject::tr("%1 reported").arg(reported);
-    if (above > 0) {
-        line += QObject::tr(" · %1 above").arg(above);
-    }
-    if (below > 0) {
-        line += QObject::tr(" · %1 below").arg(below);
+    if (above > 0 && below > 0) {
+        line += QObject::tr(" · %1 outside").arg(above + below);
+    } else if (above + below > 0) {
+        line += above > 0 ? QObject::tr(" · %1 above").arg(above) : QObject::tr(" · %1 below").arg(below);
     }
     return {line, look || none > 0 ? LinkState::Look : LinkState::Fine};
 }

@@ -16,7 +16,7 @@ QSize Choice::sizeHint() const {
     for (int i = 0; i < count(); ++i) {
         width = std::max(width, fontMetrics().horizontalAdvance(itemText(i)));
     }
-    return {width + 44, 28};
+    return {width + 38, 28};
 }
 
 void Choice::paintEvent(QPaintEvent*) {

@@ -19,6 +19,7 @@ class Choice : public QComboBox {
 public:
     explicit Choice(QWidget* parent = nullptr);
     QSize sizeHint() const override;
+    QSize minimumSizeHint() const override { return sizeHint(); }
 
 protected:
     void paintEvent(QPaintEvent* event) override;

@@ -107,7 +107,7 @@ private:
         painter.drawRoundedRect(track, 2, 2);
         QRectF filled = track;
         filled.setWidth(std::min(track.width(), std::max(2.0, used * track.width() * 0.72)));
-        painter.setBrush(t.outcome(outcome));
+        painter.setBrush(outcome == Outcome::Review ? t.saffron : t.outcome(outcome));
         painter.drawRoundedRect(filled, 2, 2);
         painter.setPen(QPen(t.ink, 1.6));
         painter.drawLine(QPointF(limit, track.center().y() - 6), QPointF(limit, track.center().y() + 6));

@@ -183,20 +183,21 @@ void PlateView::drawHeat(QPainter& painter, Place place, const QRectF& area) con
         painter.setPen(Qt::NoPen);
         painter.setBrush(fill);
         painter.drawRoundedRect(area, 6, 6);
-        // Whichever of the two stands out more from the fill.
-        ink = fill.lightnessF() < 0.55F ? (t.isDark ? t.ink : t.card) : (t.isDark ? t.paper : t.ink);
+        ink = t.inkOn(fill);
     }
     if (!texts.isEmpty()) {
-        painter.setFont(uiFont(area.width() < 40 ? 10 : 13, value ? QFont::Normal : QFont::Bold));
+        QFont font = uiFont(area.width() < 40 ? 10 : 13, value ? QFont::Normal : QFont::Bold);
+        font.setStrikeOut(isExcluded);
+        painter.setFont(font);
         painter.setPen(ink);
         painter.drawText(area, Qt::AlignCenter, texts.first());
     }
     if (isExcluded) {
-        const QColor mark = t.brick;
-        painter.setPen(QPen(t.card, 4));
-        painter.drawLine(area.bottomLeft() + QPointF(5, -5), area.topRight() + QPointF(-5, 5));
-        painter.setPen(QPen(mark, 1.6));
-        painter.drawLine(area.bottomLeft() + QPointF(5, -5), area.topRight() + QPointF(-5, 5));
+        const QPointF corner(area.right() - 9, area.top() + 9);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.card);
+        painter.drawEllipse(corner, 7.5, 7.5);
+        drawExcluded(painter, corner, 4, t.brick);
     }
 }
 

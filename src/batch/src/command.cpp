@@ -1,5 +1,6 @@
 #include "nuvat/batch/command.h"
 
+#include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 
 #include <algorithm>
@@ -75,10 +76,10 @@ std::string valueText(const std::optional<double>& value, const std::string& uni
 /// What differs between two methods, for the history.
 std::string methodLabel(const Method& before, const Method& after) {
     if (before.model != after.model) {
-        return "Model " + std::string(name(before.model)) + " → " + std::string(name(after.model));
+        return "Model " + modelTitle(before.model) + " → " + modelTitle(after.model);
     }
     if (before.weighting != after.weighting) {
-        return "Weighting " + std::string(name(before.weighting)) + " → " + std::string(name(after.weighting));
+        return "Weighting " + weightingTitle(before.weighting) + " → " + weightingTitle(after.weighting);
     }
     if (before.isConcentrationLogarithmic != after.isConcentrationLogarithmic) {
         return after.isConcentrationLogarithmic ? "Concentration axis → logarithmic" : "Concentration axis → linear";

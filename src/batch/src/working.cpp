@@ -108,7 +108,7 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
     WorkingStep each{modelTitle(batch.method.model) + " solved for concentration", {inverseFormula(batch.method.model)},
                      false};
     working.steps.push_back(each);
-    WorkingStep values{"Each replicate", {}, true};
+    WorkingStep values{"Each replicate", {}, false};
     for (const ReplicateResult& replicate : result.replicates) {
         if (replicate.state != PlaceState::Used) {
             continue;
@@ -134,8 +134,9 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
     }
     working.steps.push_back(mean);
     working.steps.push_back({"Standard error from",
-                             {"readings " + formatFigures(read.seResponse, 2), "curve " + formatFigures(read.seCurve, 2),
-                              "blank " + formatFigures(read.seBlank, 2), "together " + formatFigures(*read.se, 2)},
+                             {"readings " + formatFigures(read.seResponse, 2) + " · curve " +
+                                  formatFigures(read.seCurve, 2) + " · blank " + formatFigures(read.seBlank, 2),
+                              "together " + formatFigures(*read.se, 2)},
                              false});
     working.steps.push_back({formatNumber(100 * batch.method.confidence) + " % interval, t = " + formatFigures(t, 4),
                              {withUnit(intervalText(*read.x, *read.low, *read.high), batch)},
@@ -185,7 +186,7 @@ void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupVa
                              {level->x ? withUnit(formatFigures(*level->x, 4), batch) : "not set"},
                              false});
     WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(batch.method.weighting), {}, false};
-    WorkingStep back{"Back-calculated", {}, true};
+    WorkingStep back{"Back-calculated", {}, false};
     for (const StandardValue& standard : evaluation.standards) {
         if (standard.level != level->number) {
             continue;

@@ -278,15 +278,17 @@ bool isBlank(std::string_view text) {
     return text.find_first_not_of(" \t\r\n\f\x1a") == std::string_view::npos;
 }
 
-/// How many cells of the lines, cut at `separator`, are numbers under `format`.
-std::size_t countNumbers(const std::vector<Line>& lines, char separator, NumberFormat format) {
-    std::size_t numbers = 0;
+/// How well a separator and a decimal sign fit: cells that are numbers count for them, cells that still hold a semicolon
+/// or a tab count against them ("A1;x;0" and "061" are two pieces of a line that is cut at semicolons).
+long fitness(const std::vector<Line>& lines, char separator, NumberFormat format) {
+    long score = 0;
     for (const Line& line : lines) {
         for (const std::string& cell : cutCells(line.text, separator)) {
-            numbers += parseNumber(cell, format) ? 1u : 0u;
+            score += parseNumber(cell, format) ? 2 : 0;
+            score -= cell.find_first_of(separator == ',' ? ";\t" : separator == ';' ? "\t" : ";") != std::string::npos ? 1 : 0;
         }
     }
-    return numbers;
+    return score;
 }
 
 } // namespace
@@ -315,14 +317,14 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
     if (lines.empty()) {
         return fail("import.empty", name + " is empty.", "Choose a file with a plate matrix or a list of wells.");
     }
-    // The separator and decimal sign under which most cells are numbers; ties in the order below. A comma cannot be
+    // The separator and decimal sign that fit best; ties in the order below. A comma cannot be
     // both, and a cell must be one number as a whole, so "1,234;5,678" counts 2 under (';', ',') and 0 under (';', '.').
     struct Choice {
         char separator;
         char decimal;
     };
     constexpr std::array<Choice, 5> kChoices{{{'\t', '.'}, {';', '.'}, {',', '.'}, {'\t', ','}, {';', ','}}};
-    std::size_t most = 0;
+    long most = 0;
     for (const Choice choice : kChoices) {
         const bool occurs = std::any_of(lines.begin(), lines.end(), [&](const Line& line) {
             return line.text.find(choice.separator) != std::string_view::npos;
@@ -330,9 +332,9 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
         if (!occurs) {
             continue;
         }
-        const std::size_t numbers = countNumbers(lines, choice.separator, {choice.decimal});
-        if (numbers > most) {
-            most = numbers;
+        const long score = fitness(lines, choice.separator, {choice.decimal});
+        if (score > most) {
+            most = score;
             table.separator = choice.separator;
             table.numbers.decimal = choice.decimal;
         }

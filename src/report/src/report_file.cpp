@@ -233,6 +233,7 @@ void addHeading(Pages& pages, const Content& c) {
         verdict = QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.evaluation.countCriteria(Outcome::Fail));
     }
     pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.evaluation.verdict));
+    pages.space(2);
     pages.paragraph(QStringLiteral("%1 of %2 unknowns reported with a concentration.").arg(reported).arg(unknowns),
                     reportFont(kText), lightTheme().ink);
     for (const Problem& problem : c.evaluation.problems) {
@@ -279,7 +280,7 @@ void addMethod(Pages& pages, const Content& c) {
     }
     for (const QString& line : lines) {
         pages.paragraph(line, reportFont(kText), lightTheme().ink);
-        pages.space(1);
+        pages.space(2.5);
     }
 }
 

@@ -136,6 +136,17 @@ QColor Theme::heat(double share) const {
             mix(heatLow.blue(), heatHigh.blue())};
 }
 
+QColor Theme::inkOn(const QColor& fill) const {
+    const auto luminance = [](const QColor& c) {
+        const auto linear = [](double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+        return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+    };
+    const QColor dark = isDark ? paper : ink;
+    const QColor light = isDark ? ink : card;
+    const double there = luminance(fill) + 0.05;
+    return (luminance(light) + 0.05) / there > there / (luminance(dark) + 0.05) ? light : dark;
+}
+
 const Theme& lightTheme() {
     static const Theme theme = makeLight();
     return theme;

@@ -1,0 +1,287 @@
+// Properties and refusals of the fit; values from outside are in tests/reference.
+#include "logistic4.h"
+#include "nuvat/core/fit/read_off.h"
+
+#include <algorithm>
+#include <cmath>
+#include <gtest/gtest.h>
+#include <numeric>
+#include <random>
+
+namespace nuvat {
+namespace {
+
+struct Data {
+    std::vector<double> x, y;
+};
+
+/// 8 levels in duplicate on a 4PL with proportional scatter.
+Data logisticData(unsigned seed, bool isFalling = true, double noise = 0.02) {
+    std::mt19937 random(seed);
+    std::normal_distribution<double> normal;
+    Data data;
+    const Logistic4Parameters truth = isFalling ? Logistic4Parameters{2.3, 1.1, 20, 0.08} : Logistic4Parameters{0.08, 1.1, 20, 2.3};
+    for (int level = 0; level < 8; ++level) {
+        for (int replicate = 0; replicate < 2; ++replicate) {
+            const double x = 500 / std::pow(3.0, level);
+            data.x.push_back(x);
+            data.y.push_back(logistic4Response(truth, x) * (1 + noise * normal(random)));
+        }
+    }
+    return data;
+}
+
+TEST(ReducedSum, DerivativesAgreeWithFiniteDifferences) {
+    const Data data = logisticData(7);
+    const auto weights = rawWeights(Weighting::InverseY, data.x, data.y);
+    const Logistic4Reduced reduced(data.x, data.y, weights);
+    for (const auto& [alpha, b] : {std::pair(0.3, 3.0), std::pair(-2.0, 1.0), std::pair(4.0, 6.0), std::pair(-0.7, 0.4)}) {
+        const auto at = reduced.at(alpha, b);
+        const double h = 1e-5;
+        const auto up = reduced.at(alpha + h, b);
+        const auto down = reduced.at(alpha - h, b);
+        const auto left = reduced.at(alpha, b - h);
+        const auto right = reduced.at(alpha, b + h);
+        const double scale = std::abs(at.hessian[0]) + std::abs(at.hessian[2]) + std::abs(at.gradient[0]);
+        EXPECT_NEAR(at.gradient[0], (up.s - down.s) / (2 * h), 1e-6 * scale);
+        EXPECT_NEAR(at.gradient[1], (right.s - left.s) / (2 * h), 1e-6 * scale);
+        EXPECT_NEAR(at.hessian[0], (up.gradient[0] - down.gradient[0]) / (2 * h), 1e-6 * scale);
+        EXPECT_NEAR(at.hessian[1], (up.gradient[1] - down.gradient[1]) / (2 * h), 1e-6 * scale);
+        EXPECT_NEAR(at.hessian[2], (right.gradient[1] - left.gradient[1]) / (2 * h), 1e-6 * scale);
+    }
+}
+
+TEST(Gradient, OfTheResponseAgreesWithFiniteDifferences) {
+    const Logistic4Parameters p{2.3, 1.1, 20, 0.08};
+    for (const double x : {0.0, 0.5, 20.0, 400.0}) {
+        const auto gradient = logistic4Gradient(p, x);
+        for (std::size_t k = 0; k < 4; ++k) {
+            Logistic4Parameters up = p;
+            Logistic4Parameters down = p;
+            const double h = 1e-6 * p[k];
+            up[k] += h;
+            down[k] -= h;
+            EXPECT_NEAR(gradient[k], (logistic4Response(up, x) - logistic4Response(down, x)) / (2 * h), 1e-8) << k << " at " << x;
+        }
+    }
+}
+
+class EveryFit : public testing::TestWithParam<std::tuple<Model, Weighting>> {};
+
+TEST_P(EveryFit, DoesNotDependOnTheOrderOfThePoints) {
+    const auto [model, weighting] = GetParam();
+    const Data data = logisticData(3);
+    const Fit fit = fitCalibration(model, weighting, data.x, data.y);
+    ASSERT_TRUE(fit.isUsable()) << fit.message;
+    std::vector<std::size_t> order(data.x.size());
+    std::iota(order.begin(), order.end(), 0u);
+    std::shuffle(order.begin(), order.end(), std::mt19937(5));
+    Data mixed;
+    for (const std::size_t i : order) {
+        mixed.x.push_back(data.x[i]);
+        mixed.y.push_back(data.y[i]);
+    }
+    const Fit other = fitCalibration(model, weighting, mixed.x, mixed.y);
+    for (std::size_t k = 0; k < fit.p; ++k) {
+        EXPECT_NEAR(other.parameters[k], fit.parameters[k], 1e-11 * (1 + std::abs(fit.parameters[k])));
+        EXPECT_NEAR(other.se[k], fit.se[k], 1e-9 * fit.se[k]);
+    }
+}
+
+TEST_P(EveryFit, ScalesWithItsUnits) {
+    const auto [model, weighting] = GetParam();
+    const Data data = logisticData(4);
+    const Fit fit = fitCalibration(model, weighting, data.x, data.y);
+    Data other = data;
+    for (double& x : other.x) {
+        x *= 1e-9; // grams for nanograms
+    }
+    for (double& y : other.y) {
+        y *= 1000; // millivolts for volts
+    }
+    const Fit scaled = fitCalibration(model, weighting, other.x, other.y);
+    ASSERT_TRUE(scaled.isUsable()) << scaled.message;
+    const ReadOff before = readOff(fit, 1.1);
+    const ReadOff after = readOff(scaled, 1100);
+    ASSERT_EQ(before.status, after.status);
+    ASSERT_EQ(before.status, ReadOffStatus::Ok);
+    EXPECT_NEAR(*after.x / (*before.x * 1e-9), 1, 1e-9);
+    EXPECT_NEAR(*after.se / (*before.se * 1e-9), 1, 1e-8);
+    EXPECT_NEAR(*scaled.rSquared, *fit.rSquared, 1e-12);
+}
+
+TEST_P(EveryFit, ReadsAFittedPointBack) {
+    const auto [model, weighting] = GetParam();
+    const Data data = logisticData(6);
+    const Fit fit = fitCalibration(model, weighting, data.x, data.y);
+    for (const double x : {1.0, 8.0, 20.0, 300.0}) {
+        const ReadOff read = readOff(fit, response(fit, x));
+        ASSERT_EQ(read.status, ReadOffStatus::Ok);
+        EXPECT_NEAR(*read.x, x, 1e-9 * x);
+    }
+}
+
+INSTANTIATE_TEST_SUITE_P(Models, EveryFit,
+                         testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin, Model::Logistic4),
+                                          testing::Values(Weighting::None, Weighting::InverseX, Weighting::InverseX2,
+                                                          Weighting::InverseY, Weighting::InverseY2)));
+
+TEST(Logistic4, RisingIsTheMirrorOfFalling) {
+    Data data = logisticData(8);
+    const Fit falling = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    for (double& y : data.y) {
+        y = 3 - y;
+    }
+    const Fit rising = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    ASSERT_TRUE(falling.isUsable() && rising.isUsable());
+    EXPECT_NEAR(rising.parameters[0], 3 - falling.parameters[0], 1e-9);
+    EXPECT_NEAR(rising.parameters[1], falling.parameters[1], 1e-8);
+    EXPECT_NEAR(rising.parameters[2], falling.parameters[2], 1e-7);
+    EXPECT_NEAR(rising.se[2], falling.se[2], 1e-7);
+}
+
+TEST(Logistic4, AZeroStandardIsOnThePlateau) {
+    Data data = logisticData(9);
+    data.x.push_back(0);
+    data.y.push_back(2.29);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::InverseX, data.x, data.y);
+    ASSERT_TRUE(fit.isUsable()) << fit.message;
+    EXPECT_EQ(response(fit, 0), fit.parameters[0]); // exactly a
+    EXPECT_TRUE(fit.zeroStandardWeighted);
+    EXPECT_EQ(fit.weights.back(), 1 / fit.lowestPositiveX); // the weight of the lowest level
+}
+
+TEST(Logistic4, SaysWhatIsNotDetermined) {
+    const std::vector<double> x{1, 2, 4, 8, 16, 32};
+    const Fit flat = fitCalibration(Model::Logistic4, Weighting::None, x, std::vector<double>(6, 1.0));
+    EXPECT_EQ(flat.status, FitStatus::NotDetermined);
+    EXPECT_TRUE(flat.parameters.empty()); // never a silent number
+    EXPECT_FALSE(flat.message.empty());
+    // A power law has no plateau at all: the mid-point runs away.
+    std::vector<double> power;
+    for (const double v : x) {
+        power.push_back(0.1 * std::pow(v, 1.3));
+    }
+    const Fit noPlateau = fitCalibration(Model::Logistic4, Weighting::None, x, power);
+    EXPECT_NE(noPlateau.status, FitStatus::Ok);
+    EXPECT_TRUE(noPlateau.parameters.empty());
+    // A step between two levels fixes neither slope nor mid-point.
+    const Fit step = fitCalibration(Model::Logistic4, Weighting::None, x, std::vector<double>{1, 1.01, 0.99, 0.1, 0.11, 0.09});
+    EXPECT_NE(step.status, FitStatus::Ok);
+}
+
+TEST(Fits, SayWhatIsMissing) {
+    const Fit none = fitCalibration(Model::Logistic4, Weighting::None, {}, {});
+    EXPECT_EQ(none.status, FitStatus::NotEnoughData);
+    const std::vector<double> two{1, 2};
+    EXPECT_EQ(fitCalibration(Model::Line, Weighting::None, two, two).status, FitStatus::NotEnoughData); // no df left
+    const std::vector<double> same{5, 5, 5};
+    const Fit oneLevel = fitCalibration(Model::Line, Weighting::None, same, std::vector<double>{1, 2, 3});
+    EXPECT_EQ(oneLevel.status, FitStatus::NotEnoughData);
+    EXPECT_NE(oneLevel.message.find("2 different concentrations"), std::string::npos) << oneLevel.message;
+    const std::vector<double> zeros{0, 0, 0};
+    EXPECT_NE(fitCalibration(Model::LineThroughOrigin, Weighting::None, zeros, same).status, FitStatus::Ok);
+}
+
+TEST(Fits, RefuseWhatACallerMustNotPass) {
+    const std::vector<double> x{1, 2, 3};
+    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, 2}), std::invalid_argument);
+    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, NAN, 2}), std::invalid_argument);
+    EXPECT_THROW((void)fitCalibration(Model::Logistic4, Weighting::None, std::vector<double>{-1, 2, 3}, x), std::invalid_argument);
+}
+
+TEST(Weights, FollowTheirDefinition) {
+    const std::vector<double> x{0, 2, 4};
+    const std::vector<double> y{-0.5, 0, 2};
+    EXPECT_EQ(rawWeights(Weighting::InverseX, x, y), (std::vector<double>{0.5, 0.5, 0.25}));
+    EXPECT_EQ(rawWeights(Weighting::InverseX2, x, y), (std::vector<double>{0.25, 0.25, 0.0625}));
+    const auto byY = rawWeights(Weighting::InverseY, x, y);
+    EXPECT_EQ(byY[0], 2);               // |y|
+    EXPECT_NEAR(byY[1], 1 / 2e-6, 1e-3); // the floor of 1e-6*max|y|
+    EXPECT_TRUE(rawWeights(Weighting::InverseX, std::vector<double>{0, 0}, std::vector<double>{1, 2}).empty());
+}
+
+TEST(ReadOffs, HaveNoNumberBeyondTheCurve) {
+    const Data data = logisticData(10);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    const ReadOff below = readOff(fit, 3.5); // more signal than at zero: less than nothing of a falling curve
+    EXPECT_EQ(below.status, ReadOffStatus::BelowCurve);
+    EXPECT_FALSE(below.x || below.low || below.se);
+    EXPECT_EQ(readOff(fit, -1).status, ReadOffStatus::AboveCurve);
+    const Data up = logisticData(10, false);
+    const Fit rising = fitCalibration(Model::Logistic4, Weighting::None, up.x, up.y);
+    EXPECT_EQ(readOff(rising, 3.5).status, ReadOffStatus::AboveCurve);
+    EXPECT_EQ(readOff(rising, -1).status, ReadOffStatus::BelowCurve);
+}
+
+TEST(ReadOffs, OfSeveralReplicatesShrinkOnlyTheirOwnScatter) {
+    const Data data = logisticData(11);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    const std::vector<double> same(4, 1.1);
+    const ReadOff one = readOff(fit, 1.1);
+    const ReadOff four = readOffMean(fit, same);
+    EXPECT_NEAR(*four.x, *one.x, 1e-12 * *one.x);
+    EXPECT_NEAR(four.seResponse, one.seResponse / 2, 1e-12);
+    EXPECT_NEAR(four.seCurve, one.seCurve, 1e-12);
+    // The mean of four equal replicates is one response with m = 4.
+    ReadOffOptions m4;
+    m4.replicates = 4;
+    EXPECT_NEAR(*readOff(fit, 1.1, m4).se, *four.se, 1e-12);
+}
+
+TEST(ReadOffs, CarryTheBlanksShare) {
+    const Data data = logisticData(12);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    ReadOffOptions withBlank;
+    withBlank.blankSe = 0.01;
+    const ReadOff plain = readOff(fit, 1.1);
+    const ReadOff wider = readOff(fit, 1.1, withBlank);
+    const double share = 0.01 / std::abs(slope(fit, *plain.x));
+    EXPECT_NEAR(wider.seBlank, share, 1e-12);
+    EXPECT_NEAR(*wider.se, std::hypot(*plain.se, share), 1e-12);
+}
+
+TEST(ReadOffs, LogLimitsNeverGoBelowZero) {
+    const Data data = logisticData(13, true, 0.08);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    ReadOffOptions options;
+    options.interval = IntervalMethod::LogPropagation;
+    const double y = response(fit, 0.3);
+    EXPECT_LT(*readOff(fit, y).low, 0);
+    EXPECT_GT(*readOff(fit, y, options).low, 0);
+}
+
+// The judge: a dense search over both shape parameters must find nothing better.
+TEST(Logistic4, ReachesTheGlobalMinimumOfHardSets) {
+    int judged = 0;
+    for (unsigned seed = 0; seed < 60; ++seed) {
+        std::mt19937 random(seed);
+        std::uniform_real_distribution<double> uniform(0, 1);
+        std::normal_distribution<double> normal;
+        const Logistic4Parameters truth{0.05 + uniform(random), 0.6 + 2 * uniform(random), std::pow(10.0, 3 * uniform(random) - 0.5), 2 + uniform(random)};
+        Data data;
+        for (int level = 0; level < 7; ++level) {
+            const double x = 0.3 * std::pow(4.0, level);
+            data.x.push_back(x);
+            data.y.push_back(logistic4Response(truth, x) + 0.08 * normal(random));
+        }
+        const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+        if (!fit.isUsable()) {
+            continue;
+        }
+        const Logistic4Reduced reduced(data.x, data.y, std::vector<double>(data.x.size(), 1.0));
+        double best = 1e300;
+        for (double b = 0.2; b < 40; b *= 1.05) {
+            for (double middle = -2.2; middle <= 2.2; middle += 0.02) {
+                const auto value = reduced.at(-b * middle, b);
+                best = value.isUsable ? std::min(best, value.s) : best;
+            }
+        }
+        EXPECT_LE(fit.sse, best * (1 + 1e-8)) << "seed " << seed;
+        ++judged;
+    }
+    EXPECT_GE(judged, 45);
+}
+
+} // namespace
+} // namespace nuvat
