@@ -84,18 +84,12 @@ void Workspace::redo() {
 
 void Workspace::recompute() {
     m_evaluation = evaluate(batch());
-    // A selected group may have lost or gained places.
-    if (m_selection.group && !m_selection.places.empty()) {
-        const Assignment group = batch().at(m_selection.places.front());
-        const bool isOne = std::all_of(m_selection.places.begin(), m_selection.places.end(),
-                                       [&](Place p) { return batch().at(p) == group; });
-        m_selection.group = isOne && group.role != Role::Empty ? std::optional(group) : std::nullopt;
-    } else if (!m_selection.places.empty()) {
-        const auto places = m_selection.places;
-        m_selection.places.clear();
-        select(places);
+    Q_EMIT changed(); // first, so that every table has its new rows when the selection follows
+    if (m_selection.criterion.empty()) {
+        select(m_selection.places); // what was one group may have become two, or none
+    } else {
+        selectCriterion(m_selection.criterion);
     }
-    Q_EMIT changed();
 }
 
 void Workspace::select(const std::vector<Place>& places) {

@@ -33,6 +33,8 @@ using Draw = std::function<void(QPainter&)>;
 QFont reportFont(double size, QFont::Weight weight = QFont::Normal) {
     QFont font = uiFont(size, weight);
     font.setHintingPreference(QFont::PreferNoHinting);
+    // A trace of letter spacing turns ligatures off, so that text copied from the PDF or searched in it is whole.
+    font.setLetterSpacing(QFont::AbsoluteSpacing, 0.02);
     return font;
 }
 

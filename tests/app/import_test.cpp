@@ -1,0 +1,158 @@
+#include "panels/working_panel.h"
+#include "widgets/frame_widgets.h"
+#include "widgets/plate_view.h"
+#include "window_fixture.h"
+
+#include <fstream>
+#include <QApplication>
+#include <QClipboard>
+#include <QLabel>
+#include <QDropEvent>
+#include <QMenu>
+#include <QMimeData>
+#include <QPushButton>
+#include <QTest>
+#include <QToolButton>
+#include <sqlite3.h>
+
+namespace nuvat {
+namespace {
+
+std::filesystem::path demoPlate() { return std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv"; }
+
+class Import : public test::WindowTest {
+protected:
+    std::filesystem::path write(const std::string& name, const std::string& content) {
+        std::ofstream(m_folder / name, std::ios::binary) << content;
+        return m_folder / name;
+    }
+};
+
+TEST_F(Import, ByTheMenuSaysWhatWasUnderstoodAndTakesItIn) {
+    m_dialogs.next(demoPlate());
+    auto* menu = find<QToolButton>("batchMenu")->menu();
+    const auto actions = menu->actions();
+    const auto import = std::find_if(actions.begin(), actions.end(), [](QAction* a) { return a->text().startsWith(QStringLiteral("Import")); });
+    ASSERT_NE(import, actions.end());
+    (*import)->trigger();
+    ASSERT_TRUE(QTest::qWaitFor([this] { return find<QLabel>("importTitle")->isVisible(); }, 5000));
+    EXPECT_EQ(find<QLabel>("importTitle")->text(), QStringLiteral("Understood of plate-450.csv"));
+    EXPECT_EQ(find<QLabel>("importUnderstood")->text(),
+              QStringLiteral("8 × 12 matrix, semicolon-separated, decimal point, UTF-8; 95 of 96 wells with a number; read at 450 nm"));
+    EXPECT_TRUE(find<QLabel>("importWarnings")->text().contains(QStringLiteral("line 9, cell 9 (well D8): \"OVER\"")));
+    EXPECT_FALSE(m_workspace->isOpen()); // nothing is made yet
+    click("importAccept");
+    ASSERT_TRUE(m_workspace->isOpen());
+    EXPECT_EQ(m_window->currentPage(), ChainPage::Data);
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 0}), QStringList{QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("0,194") : QStringLiteral("0.194")});
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({3, 7}), QStringList{QStringLiteral("over")});
+}
+
+TEST_F(Import, ByDroppingIsTheSameAndCanBeLeft) {
+    startDemo();
+    const Batch before = m_workspace->batch();
+    drop(write("again.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n"));
+    EXPECT_TRUE(find<QLabel>("importTitle")->isVisible());
+    key(Qt::Key_Escape);
+    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_EQ(m_workspace->batch(), before);
+    // Taken in, its size does not fit the layout: a sentence, and the batch is as it was.
+    drop(m_folder / "again.tsv");
+    click("importAccept");
+    EXPECT_TRUE(notice().contains(QStringLiteral("2 × 3 wells"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->batch(), before);
+}
+
+TEST_F(Import, ByPastingABlock) {
+    startDemo();
+    clickChain(ChainPage::Data);
+    QString block;
+    for (int column = 1; column <= 12; ++column) {
+        block += QStringLiteral("\t%1").arg(column);
+    }
+    for (int row = 0; row < 8; ++row) {
+        block += QStringLiteral("\n%1").arg(QChar(u'A' + row));
+        for (int column = 0; column < 12; ++column) {
+            block += QStringLiteral("\t1,%1").arg(10 + column);
+        }
+    }
+    QApplication::clipboard()->setText(block);
+    key(Qt::Key_V, Qt::ControlModifier);
+    EXPECT_TRUE(find<QLabel>("importUnderstood")->text().contains(QStringLiteral("tab-separated, decimal comma")));
+    click("importAccept");
+    EXPECT_EQ(m_workspace->batch().reading()->source, "pasted block");
+    EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
+    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u); // the layout stays, everything follows
+    click("undo");
+    EXPECT_EQ(m_workspace->batch().readings.size(), 1u);
+}
+
+struct Bad {
+    const char* name;
+    std::string content;
+    const char* says;
+};
+
+// Each gives a sentence with file and line or cell, and leaves the open batch as it was.
+TEST_F(Import, BadInputLeavesTheBatchAsItWas) {
+    startDemo();
+    const Batch before = m_workspace->batch();
+    const auto history = m_workspace->document()->history().size();
+    const std::string matrix = ";1;2;3\nA;0.1;0.2;0.3\nB;0.4;0.5;0.6\n";
+    const std::vector<Bad> all{
+        {"empty.csv", "", "empty.csv is empty"},
+        {"words.csv", "no;numbers\nat;all\n", "words.csv holds no numbers"},
+        {"ragged.csv", ";1;2;3\nA;0.1;0.2\nB;0.4;0.5;0.6\n", "ragged.csv, line 2: row A has 2 cells"},
+        {"two.csv", matrix + "\n" + matrix, "the second on line 5"},
+        {"binary.csv", std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR", 16), "binary.csv is not a text file"},
+        {"encoding.csv", "Gr\x81\x84\xE1;1\nA;2\n", "encoding.csv are in an encoding Nuvat does not know"},
+        {"huge.csv", std::string(5'000'000, ';'), "huge.csv is too large for a plate reading"},
+        {"text.nuvat", "this is no batch", "text.nuvat is not a Nuvat batch"},
+    };
+    for (const Bad& bad : all) {
+        drop(write(bad.name, bad.content));
+        EXPECT_TRUE(notice().contains(QString::fromUtf8(bad.says))) << bad.name << ": " << notice().toStdString();
+        EXPECT_FALSE(find<QLabel>("importTitle")->isVisible()) << bad.name;
+        EXPECT_EQ(m_workspace->batch(), before) << bad.name;
+        EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
+        click("noticeClose");
+    }
+    EXPECT_EQ(m_workspace->document()->history().size(), history);
+}
+
+TEST_F(Import, LettersInANumberCellAreSaidInThePreview) {
+    startDemo();
+    const Batch before = m_workspace->batch();
+    std::string text = test::contentOf(demoPlate());
+    text.replace(text.find("1.562"), 5, "1.5b2");
+    drop(write("letters.csv", text));
+    EXPECT_TRUE(find<QLabel>("importWarnings")->text().contains(QStringLiteral("letters.csv, line 6, cell 4 (well A3): \"1.5b2\" is not a number")))
+        << find<QLabel>("importWarnings")->text().toStdString();
+    click("importReject");
+    EXPECT_EQ(m_workspace->batch(), before);
+}
+
+TEST_F(Import, ABatchOfANewerVersionIsRefused) {
+    startDemo();
+    ASSERT_TRUE(demoBatch(m_folder / "newer.nuvat"));
+    sqlite3* db = nullptr;
+    ASSERT_EQ(sqlite3_open((m_folder / "newer.nuvat").c_str(), &db), SQLITE_OK);
+    sqlite3_exec(db, "PRAGMA user_version = 9; UPDATE batch SET title = 'from tomorrow'", nullptr, nullptr, nullptr);
+    sqlite3_close(db);
+    drop(m_folder / "newer.nuvat");
+    EXPECT_TRUE(notice().contains(QStringLiteral("newer Nuvat (schema 9"))) << notice().toStdString();
+    EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
+}
+
+TEST_F(Import, SeveralFilesAtOnceAreNotGuessedAt) {
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(QStringLiteral("/a.csv")), QUrl::fromLocalFile(QStringLiteral("/b.csv"))});
+    QDragEnterEvent enter(QPoint(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
+    QApplication::sendEvent(m_window.get(), &enter);
+    QDropEvent event(QPointF(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
+    QApplication::sendEvent(m_window.get(), &event);
+    EXPECT_TRUE(notice().contains(QStringLiteral("one at a time")));
+}
+
+} // namespace
+} // namespace nuvat

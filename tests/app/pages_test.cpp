@@ -1,0 +1,344 @@
+#include "models/columns_model.h"
+#include "panels/curve_page.h"
+#include "panels/layout_page.h"
+#include "panels/working_panel.h"
+#include "plots/curve_plot.h"
+#include "widgets/data_table.h"
+#include "widgets/frame_widgets.h"
+#include "widgets/plate_view.h"
+#include "widgets/series_picture.h"
+#include "window_fixture.h"
+
+#include <QAbstractItemModelTester>
+#include <QApplication>
+#include <QClipboard>
+#include <QLabel>
+#include <QLineEdit>
+#include <QPlainTextEdit>
+#include <QPushButton>
+#include <QTest>
+
+namespace nuvat {
+namespace {
+
+class Pages : public test::WindowTest {};
+
+TEST_F(Pages, HeadingsSelectAndCtrlAddsScatteredWells) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* plate = find<PlateView>("layoutPlate");
+    QTest::mouseClick(plate, Qt::LeftButton, {}, plate->columnHeadingRect(4).center().toPoint());
+    EXPECT_EQ(m_workspace->selection().places.size(), 8u);
+    EXPECT_TRUE(status().startsWith(QStringLiteral("8 wells selected"))) << status().toStdString();
+    QTest::mouseClick(plate, Qt::LeftButton, Qt::ControlModifier, plate->rowHeadingRect(7).center().toPoint());
+    EXPECT_EQ(m_workspace->selection().places.size(), 8u + 11u);
+    clickWell("layoutPlate", {0, 0});
+    clickWell("layoutPlate", {5, 7}, Qt::ControlModifier);
+    clickWell("layoutPlate", {2, 3}, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 0}, {5, 7}, {2, 3}}));
+    clickWell("layoutPlate", {5, 7}, Qt::ControlModifier); // again takes it out
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 0}, {2, 3}}));
+}
+
+TEST_F(Pages, AWholeLayoutFromNothing) {
+    m_dialogs.next(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv");
+    click("startImport");
+    ASSERT_TRUE(QTest::qWaitFor([this] { return find<QPushButton>("importAccept")->isVisible(); }, 5000));
+    click("importAccept");
+    clickChain(ChainPage::Layout);
+    dragWells("layoutPlate", {0, 0}, {6, 1});
+    key(Qt::Key_1);
+    dragWells("layoutPlate", {7, 0}, {7, 1});
+    key(Qt::Key_2);
+    dragWells("layoutPlate", {0, 2}, {1, 3});
+    click("roleQc");
+    dragWells("layoutPlate", {2, 2}, {7, 3});
+    key(Qt::Key_4);
+    click("fillRest"); // the role used last
+    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
+    EXPECT_EQ(m_workspace->batch().at({0, 4}), (Assignment{Role::Unknown, 7}));
+
+    // What is missing is said, with its place.
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("Working")));
+    m_workspace->clearSelection();
+    wait();
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("Level S1 has no concentration")));
+    typeInto("unit", QStringLiteral("µg/L"));
+    typeInto("analyte", QStringLiteral("Patulin"));
+    typeInto("seriesFirst", QStringLiteral("500"));
+    typeInto("seriesFactor", QStringLiteral("3"));
+    EXPECT_EQ(m_workspace->batch().levels.at(7).concentration, 500.0 / 729);
+    EXPECT_EQ(m_workspace->batch().method.unit, "µg/L");
+    EXPECT_TRUE(m_workspace->evaluation().fit.isUsable());
+    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Layout)->summary().line, QStringLiteral("7 levels · 2 QC · 38 unknowns"));
+}
+
+TEST_F(Pages, ALevelIsTypedInItsPicture) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* picture = find<SeriesPicture>("seriesPicture");
+    QTest::mouseDClick(picture, Qt::LeftButton, {}, picture->levelRect(3).center().toPoint());
+    typeInto("levelEditor", QStringLiteral("20"));
+    EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 20);
+    EXPECT_EQ(find<PlateView>("layoutPlate")->wellTexts({3, 0}).value(1), QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("20,0") : QStringLiteral("20.0"));
+    QTest::mouseDClick(picture, Qt::LeftButton, {}, picture->levelRect(3).center().toPoint());
+    typeInto("levelEditor", QStringLiteral("many"));
+    EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 20);
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"many\" is not a number")));
+}
+
+TEST_F(Pages, NamesArePastedAndDilutionsTyped) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    m_workspace->selectGroup({Role::Unknown, 3});
+    QApplication::clipboard()->setText(QStringLiteral("First pasted\nSecond pasted\n"));
+    key(Qt::Key_V, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->batch().samples.at(3).name, "First pasted");
+    EXPECT_EQ(m_workspace->batch().samples.at(4).name, "Second pasted");
+    auto* table = find<DataTable>("samplesTable");
+    const int row = rowOf("samplesTable", QStringLiteral("U03"));
+    table->setCurrentIndex(table->model()->index(row, 2));
+    table->setFocus();
+    key(Qt::Key_Return);
+    auto* editor = table->viewport()->findChild<QLineEdit*>();
+    ASSERT_NE(editor, nullptr);
+    editor->selectAll();
+    QTest::keyClicks(editor, QStringLiteral("10"));
+    QTest::keyClick(editor, Qt::Key_Return);
+    wait();
+    EXPECT_EQ(m_workspace->batch().samples.at(3).dilution, 10);
+    EXPECT_EQ(cell("samplesTable", row, QStringLiteral("Dilution")), QStringLiteral("× 10"));
+}
+
+TEST_F(Pages, TheDilutionMultipliesTheResultAndNotTheFit) {
+    startDemo();
+    const auto fit = m_workspace->evaluation().fit.parameters;
+    const double before = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    Sample sample = m_workspace->batch().samples.at(5);
+    sample.dilution = 10;
+    ASSERT_TRUE(m_workspace->apply(setSample(m_workspace->batch(), 5, sample)));
+    EXPECT_EQ(*m_workspace->evaluation().result({Role::Unknown, 5})->result, 2 * before);
+    EXPECT_EQ(m_workspace->evaluation().fit.parameters, fit);
+}
+
+TEST_F(Pages, TheBlankIsSwitchedOffAndEverythingFollows) {
+    startDemo();
+    clickChain(ChainPage::Response);
+    EXPECT_TRUE(find<QLabel>("blankFacts")->text().startsWith(QStringLiteral("Blank 0")));
+    const QString before = cellOf("groupsTable", QStringLiteral("S1"), QStringLiteral("Mean"));
+    click("subtractBlank");
+    EXPECT_NE(cellOf("groupsTable", QStringLiteral("S1"), QStringLiteral("Mean")), before);
+    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Response)->summary().line, QStringLiteral("blank not subtracted"));
+}
+
+TEST_F(Pages, SelectionIsLinkedAcrossTheViews) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    auto* table = find<DataTable>("resultsTable");
+    const int row = rowOf("resultsTable", QStringLiteral("U07"));
+    table->scrollTo(table->model()->index(row, 1));
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, table->visualRect(table->model()->index(row, 1)).center());
+    wait();
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 4}, {0, 5}}));
+    EXPECT_TRUE(m_window->panel()->plainText().startsWith(QStringLiteral("Working · U07")));
+    clickChain(ChainPage::Curve);
+    EXPECT_TRUE(find<CurvePlot>("curvePlot")->readOffText().startsWith(QStringLiteral("U07"))); // the same sample on the curve
+    clickChain(ChainPage::Response);
+    EXPECT_EQ(find<DataTable>("groupsTable")->currentIndex().row(), rowOf("groupsTable", QStringLiteral("U07")));
+    clickChain(ChainPage::Layout);
+    EXPECT_EQ(find<DataTable>("samplesTable")->currentIndex().row(), rowOf("samplesTable", QStringLiteral("U07")));
+}
+
+TEST_F(Pages, TheReadOffCursorGivesConcentrationAndInterval) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    m_workspace->clearSelection();
+    typeInto("readOffResponse", QStringLiteral("0.914"));
+    auto* plot = find<CurvePlot>("curvePlot");
+    EXPECT_TRUE(plot->isCursorOn());
+    const ReadOff read = readOff(m_workspace->evaluation().fit, 0.914);
+    EXPECT_TRUE(plot->readOffText().contains(QStringLiteral("32"))) << plot->readOffText().toStdString();
+    EXPECT_NEAR(*read.x, 32.26, 0.01);
+    typeInto("readOffResponse", QStringLiteral("3"));
+    EXPECT_TRUE(plot->readOffText().contains(QStringLiteral("below the curve: no concentration")));
+    typeInto("readOffResponse", QStringLiteral("x"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"x\" is not a response")));
+    // The pointer moves it too.
+    QTest::mouseMove(plot, QPoint(plot->width() / 2, plot->height() / 3));
+    wait(20);
+    EXPECT_TRUE(plot->readOffText().startsWith(QStringLiteral("Response")));
+    key(Qt::Key_Escape);
+    find<CurvePlot>("curvePlot")->setFocus();
+    key(Qt::Key_R);
+    EXPECT_FALSE(plot->isCursorOn());
+}
+
+TEST_F(Pages, TheCurveZoomsAndFitsAgain) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    auto* plot = find<CurvePlot>("curvePlot");
+    const auto fitted = plot->mainRect()->axis(QCPAxis::atLeft)->range();
+    QWheelEvent wheel(QPointF(400, 200), plot->mapToGlobal(QPointF(400, 200)), {}, QPoint(0, 240), Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(plot, &wheel);
+    EXPECT_LT(plot->mainRect()->axis(QCPAxis::atLeft)->range().size(), fitted.size());
+    choose("weighting", QStringLiteral("1/x")); // a change keeps the zoom
+    EXPECT_LT(plot->mainRect()->axis(QCPAxis::atLeft)->range().size(), fitted.size());
+    plot->setFocus();
+    key(Qt::Key_Z);
+    EXPECT_NEAR(plot->mainRect()->axis(QCPAxis::atLeft)->range().size(), fitted.size(), 1e-9);
+    choose("axis", QStringLiteral("Linear"));
+    EXPECT_EQ(plot->mainRect()->axis(QCPAxis::atBottom)->scaleType(), QCPAxis::stLinear);
+}
+
+TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    for (const char* model : {"Line", "Line through origin", "4PL logistic"}) {
+        for (const char* weighting : {"none", "1/x", "1/x²", "1/y", "1/y²"}) {
+            choose("model", QString::fromUtf8(model));
+            choose("weighting", QString::fromUtf8(weighting));
+            const Fit& fit = m_workspace->evaluation().fit;
+            EXPECT_TRUE(fit.isUsable()) << model << weighting << fit.message;
+            EXPECT_TRUE(find<QLabel>("fitQuality")->text().startsWith(QStringLiteral("R²")));
+            EXPECT_EQ(find<DataTable>("parametersTable")->model()->rowCount(), static_cast<int>(fit.p));
+        }
+    }
+}
+
+TEST_F(Pages, APointIsExcludedByDoubleClickAndRestored) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    auto* plot = find<CurvePlot>("curvePlot");
+    const QPoint at = plot->pixelOf({1, 0})->toPoint();
+    withReason([&] { QTest::mouseDClick(plot, Qt::LeftButton, {}, at); }, QStringLiteral("edge of the plate"));
+    EXPECT_EQ(m_workspace->evaluation().fit.n, 12u);
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("excluded: edge of the plate")));
+    EXPECT_TRUE(plot->pixelOf({1, 0})); // it stays on the plot, so that it can be taken back
+    QTest::mouseDClick(plot, Qt::LeftButton, {}, plot->pixelOf({1, 0})->toPoint());
+    wait();
+    EXPECT_EQ(m_workspace->evaluation().fit.n, 13u);
+}
+
+TEST_F(Pages, ChecksNameThePlacesAndTheWayThere) {
+    startDemo();
+    clickChain(ChainPage::Checks);
+    EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Review before release"));
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Where")), QStringLiteral("U08 Pressed pulp, bin 11"));
+    key(Qt::Key_Space); // next to review
+    EXPECT_EQ(m_workspace->selection().criterion, "unknown-cv");
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("cannot both be right")));
+    click("panelShowPlate");
+    EXPECT_EQ(m_window->currentPage(), ChainPage::Layout);
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{1, 4}, {1, 5}}));
+}
+
+TEST_F(Pages, ResultsAreFilteredAndCopied) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    auto* table = find<DataTable>("resultsTable");
+    EXPECT_EQ(table->model()->rowCount(), 40);
+    click("filterQc");
+    EXPECT_EQ(table->model()->rowCount(), 2);
+    click("filterReview");
+    EXPECT_EQ(table->model()->rowCount(), 4);
+    EXPECT_EQ(cell("resultsTable", 0, QStringLiteral("Status")), QStringLiteral("Below"));
+    EXPECT_TRUE(cell("resultsTable", 0, QStringLiteral("Result")).startsWith(QStringLiteral("< LLOQ")));
+    click("filterAll");
+    click("resultsCopy");
+    const QStringList lines = QApplication::clipboard()->text().split(u'\n', Qt::SkipEmptyParts);
+    ASSERT_EQ(lines.size(), 41);
+    EXPECT_TRUE(lines[0].startsWith(QStringLiteral("Place\tSample\tResponse")));
+    EXPECT_TRUE(lines[3].startsWith(QStringLiteral("U01\tClear juice, line A\t")));
+}
+
+TEST_F(Pages, TheReportFollowsItsSwitches) {
+    startDemo();
+    clickChain(ChainPage::Report);
+    EXPECT_EQ(status(), QStringLiteral("3 pages"));
+    click("block_results");
+    click("block_standards");
+    click("block_history");
+    EXPECT_EQ(status(), QStringLiteral("2 pages"));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(status(), QStringLiteral("3 pages"));
+}
+
+TEST_F(Pages, ANoteIsKeptWithItsSample) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    m_workspace->selectGroup({Role::Unknown, 8});
+    wait();
+    auto* note = find<QPlainTextEdit>("sampleNote");
+    note->setFocus();
+    QTest::keyClicks(note, QStringLiteral("repeat tomorrow"));
+    m_workspace->selectGroup({Role::Unknown, 9}); // going on commits it
+    wait();
+    EXPECT_EQ(m_workspace->batch().samples.at(8).note, "repeat tomorrow");
+    m_workspace->selectGroup({Role::Unknown, 8});
+    wait();
+    EXPECT_EQ(find<QPlainTextEdit>("sampleNote")->toPlainText(), QStringLiteral("repeat tomorrow"));
+}
+
+TEST_F(Pages, TheNextUnusableWellIsFound) {
+    startDemo();
+    clickChain(ChainPage::Data);
+    key(Qt::Key_N);
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{3, 7}}));
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("line 9, cell 9")));
+    EXPECT_TRUE(find<QLabel>("readingUnusable")->text().contains(QStringLiteral("\"OVER\"")));
+    key(Qt::Key_H);
+    EXPECT_EQ(find<PlateView>("dataPlate")->mode(), PlateView::Mode::Number);
+    key(Qt::Key_C, Qt::ControlModifier);
+    EXPECT_TRUE(QApplication::clipboard()->text().startsWith(QStringLiteral("\t1\t2\t3")));
+    EXPECT_TRUE(QApplication::clipboard()->text().contains(QStringLiteral("OVER")));
+}
+
+TEST_F(Pages, EmptyStatesSayWhatToDoNext) {
+    click("startNew");
+    ASSERT_TRUE(m_workspace->isOpen());
+    EXPECT_TRUE(find<QPushButton>("dataEmptyImport")->isVisible());
+    auto* rail = m_window->findChild<ChainRail*>();
+    EXPECT_EQ(rail->card(ChainPage::Curve)->summary().state, LinkState::Nothing);
+    for (int i = 0; i < kChainPages; ++i) {
+        clickChain(static_cast<ChainPage>(i)); // every page opens at any time
+        EXPECT_EQ(m_window->currentPage(), static_cast<ChainPage>(i));
+    }
+    EXPECT_FALSE(find<QPushButton>("primary")->isEnabled());
+}
+
+TEST_F(Pages, ModelsKeepTheirContract) {
+    std::vector<std::unique_ptr<QAbstractItemModelTester>> testers;
+    for (ColumnsModel* model : m_window->findChildren<ColumnsModel*>()) {
+        testers.push_back(std::make_unique<QAbstractItemModelTester>(model, QAbstractItemModelTester::FailureReportingMode::Fatal));
+    }
+    EXPECT_GE(testers.size(), 7u);
+    startDemo();
+    for (int i = 0; i < kChainPages; ++i) {
+        clickChain(static_cast<ChainPage>(i));
+    }
+    while (m_workspace->document()->canUndo()) {
+        m_workspace->undo();
+    }
+    while (m_workspace->document()->canRedo()) {
+        m_workspace->redo();
+    }
+    wait();
+    EXPECT_EQ(m_workspace->evaluation().results.size(), 40u);
+}
+
+TEST_F(Pages, EveryControlHasAWordForAScreenReader) {
+    startDemo();
+    for (int i = 0; i < kChainPages; ++i) {
+        clickChain(static_cast<ChainPage>(i));
+        for (QAbstractButton* button : m_window->findChildren<QAbstractButton*>()) {
+            if (button->isVisible() && button->focusPolicy() != Qt::NoFocus) {
+                EXPECT_FALSE(button->text().isEmpty() && button->accessibleName().isEmpty()) << button->objectName().toStdString();
+            }
+        }
+    }
+}
+
+} // namespace
+} // namespace nuvat

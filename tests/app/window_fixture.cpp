@@ -1,0 +1,179 @@
+#include "window_fixture.h"
+
+#include "widgets/frame_widgets.h"
+#include "widgets/plate_view.h"
+
+#include <QApplication>
+#include <QComboBox>
+#include <QDialog>
+#include <QDropEvent>
+#include <QLabel>
+#include <QLineEdit>
+#include <QListView>
+#include <QMimeData>
+#include <QPushButton>
+#include <QTest>
+#include <QTimer>
+
+namespace nuvat::test {
+
+std::optional<QString> AnsweredDialogs::answer() {
+    if (m_answers.empty()) {
+        return std::nullopt;
+    }
+    const QString path = m_answers.front();
+    m_answers.erase(m_answers.begin());
+    return path;
+}
+
+void WindowTest::SetUp() {
+    m_workspace = std::make_unique<Workspace>();
+    m_window = std::make_unique<MainWindow>(*m_workspace, m_dialogs);
+    m_window->resize(1280, 800);
+    m_window->show();
+    ASSERT_TRUE(QTest::qWaitForWindowExposed(m_window.get()));
+    m_window->activateWindow();
+    wait();
+}
+
+void WindowTest::TearDown() {
+    m_window.reset();
+    m_workspace.reset();
+}
+
+void WindowTest::wait(int millis) const {
+    QTest::qWait(millis);
+    QApplication::processEvents();
+}
+
+void WindowTest::startDemo() {
+    auto demo = demoBatch(m_folder / "demo.nuvat");
+    ASSERT_TRUE(demo) << demo.error().text();
+    m_workspace->open(std::move(*demo));
+    wait();
+}
+
+void WindowTest::click(const char* button) const {
+    auto* widget = find<QWidget>(button);
+    ASSERT_NE(widget, nullptr);
+    ASSERT_TRUE(widget->isVisible()) << button << " is not on the screen";
+    ASSERT_TRUE(widget->isEnabled()) << button << " is disabled";
+    QTest::mouseClick(widget, Qt::LeftButton);
+    wait();
+}
+
+void WindowTest::clickChain(ChainPage page) const {
+    QTest::mouseClick(m_window->findChild<ChainRail*>()->card(page), Qt::LeftButton);
+    wait();
+}
+
+void WindowTest::key(int key, Qt::KeyboardModifiers modifiers) const {
+    QWidget* focus = QApplication::focusWidget();
+    QTest::keyClick(focus != nullptr ? focus : m_window.get(), static_cast<Qt::Key>(key), modifiers);
+    wait();
+}
+
+void WindowTest::clickWell(const char* plate, Place place, Qt::KeyboardModifiers modifiers) const {
+    auto* view = find<PlateView>(plate);
+    QTest::mouseClick(view, Qt::LeftButton, modifiers, view->wellRect(place).center().toPoint());
+    wait();
+}
+
+void WindowTest::dragWells(const char* plate, Place from, Place to) const {
+    auto* view = find<PlateView>(plate);
+    const QPoint start = view->wellRect(from).center().toPoint();
+    const QPoint end = view->wellRect(to).center().toPoint();
+    QTest::mousePress(view, Qt::LeftButton, {}, start);
+    // QTest::mouseMove carries no buttons; a drag needs them.
+    QMouseEvent move(QEvent::MouseMove, QPointF(end), view->mapToGlobal(QPointF(end)), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(view, &move);
+    QTest::mouseRelease(view, Qt::LeftButton, {}, end);
+    wait();
+}
+
+void WindowTest::choose(const char* choice, const QString& item) const {
+    auto* box = find<QComboBox>(choice);
+    const int index = box->findText(item);
+    ASSERT_GE(index, 0) << item.toStdString();
+    box->showPopup();
+    wait();
+    QAbstractItemView* view = box->view();
+    view->setCurrentIndex(box->model()->index(index, 0));
+    QTest::keyClick(view, Qt::Key_Return);
+    wait();
+}
+
+void WindowTest::typeInto(const char* field, const QString& text, bool withEnter) const {
+    auto* line = find<QLineEdit>(field);
+    ASSERT_TRUE(line->isVisible()) << field;
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, text);
+    if (withEnter) {
+        QTest::keyClick(line, Qt::Key_Return);
+    }
+    wait();
+}
+
+void WindowTest::drop(const std::filesystem::path& path) const {
+    QMimeData mime;
+    mime.setUrls({QUrl::fromLocalFile(QString::fromStdString(path.string()))});
+    QDragEnterEvent enter(QPoint(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
+    QApplication::sendEvent(m_window.get(), &enter);
+    ASSERT_TRUE(enter.isAccepted());
+    QDropEvent event(QPointF(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
+    QApplication::sendEvent(m_window.get(), &event);
+    // The file is read off the UI thread; wait until either the preview or a sentence is there.
+    (void)QTest::qWaitFor([this] { return m_window->findChild<QLabel*>(QStringLiteral("importTitle"))->isVisible() || !notice().isEmpty(); }, 10'000);
+    wait();
+}
+
+QString WindowTest::cell(const char* table, int row, const QString& heading) const {
+    const QAbstractItemModel* model = find<QTableView>(table)->model();
+    for (int column = 0; column < model->columnCount(); ++column) {
+        if (model->headerData(column, Qt::Horizontal).toString().startsWith(heading)) {
+            return model->index(row, column).data().toString();
+        }
+    }
+    ADD_FAILURE() << "no column " << heading.toStdString();
+    return {};
+}
+
+int WindowTest::rowOf(const char* table, const QString& firstCell) const {
+    const QAbstractItemModel* model = find<QTableView>(table)->model();
+    for (int row = 0; row < model->rowCount(); ++row) {
+        if (model->index(row, 0).data().toString() == firstCell) {
+            return row;
+        }
+    }
+    ADD_FAILURE() << "no row " << firstCell.toStdString();
+    return -1;
+}
+
+QString WindowTest::cellOf(const char* table, const QString& firstCell, const QString& heading) const {
+    return cell(table, rowOf(table, firstCell), heading);
+}
+
+void WindowTest::withReason(const std::function<void()>& action, const QString& reason) const {
+    bool wasAsked = false;
+    QTimer::singleShot(50, m_window.get(), [&] {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        ASSERT_NE(dialog, nullptr) << "no dialog asked for a reason";
+        auto* line = dialog->findChild<QLineEdit*>(QStringLiteral("askLine"));
+        auto* accept = dialog->findChild<QPushButton*>(QStringLiteral("askAccept"));
+        EXPECT_FALSE(accept->isEnabled()) << "an exclusion without a reason";
+        QTest::keyClicks(line, reason);
+        EXPECT_TRUE(accept->isEnabled());
+        QTest::mouseClick(accept, Qt::LeftButton);
+        wasAsked = true;
+    });
+    action();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return wasAsked; }, 3000));
+    m_window->activateWindow(); // without a window manager nobody else gives the focus back
+    wait();
+}
+
+QString WindowTest::notice() const { return m_window->notice()->sentence(); }
+QString WindowTest::status() const { return m_window->findChild<StatusLine*>()->facts(); }
+
+} // namespace nuvat::test
