@@ -63,7 +63,9 @@ protected:
     }
 };
 
-std::filesystem::path pathOf(const QString& text) { return {text.toStdString()}; }
+std::filesystem::path pathOf(const QString& text) {
+    return {text.toStdString()};
+}
 
 } // namespace
 
@@ -156,8 +158,8 @@ void MainWindow::makePages() {
     m_checks = new ChecksPage(m_workspace, m_stack);
     m_results = new ResultsPage(m_workspace, m_stack);
     m_report = new ReportPage(m_workspace, m_stack);
-    for (QWidget* one : std::initializer_list<QWidget*>{m_start, m_import, m_data, m_layout, m_response, m_curve, m_checks,
-                                                        m_results, m_report}) {
+    for (QWidget* one : std::initializer_list<QWidget*>{m_start, m_import, m_data, m_layout, m_response, m_curve,
+                                                        m_checks, m_results, m_report}) {
         m_stack->addWidget(one);
     }
     m_start->setRecent(settings::recentBatches());
@@ -204,23 +206,33 @@ void MainWindow::makeActions() {
     menu->addAction(add("data.import", tr("Import a reading…"), QKeySequence(tr("Ctrl+I")), [this] { askImport(); }));
     menu->addAction(add("data.paste", tr("Paste a reading or names"), QKeySequence::Paste, [this] { paste(); }));
     menu->addSeparator();
-    menu->addAction(add("batch.title", tr("Rename the batch…"), {}, [this] { askTitle(); }, open));
-    menu->addAction(add("batch.saveAs", tr("Save as…"), QKeySequence(tr("Ctrl+S")), [this] { askSaveAs(); }, open));
-    menu->addAction(add("batch.saveCopy", tr("Save a copy…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { askSaveCopy(); }, open));
-    menu->addAction(add("batch.close", tr("Close the batch"), QKeySequence(tr("Ctrl+W")), [this] { m_workspace.close(); }, open));
+    menu->addAction(add(
+        "batch.title", tr("Rename the batch…"), {}, [this] { askTitle(); }, open));
+    menu->addAction(add(
+        "batch.saveAs", tr("Save as…"), QKeySequence(tr("Ctrl+S")), [this] { askSaveAs(); }, open));
+    menu->addAction(add(
+        "batch.saveCopy", tr("Save a copy…"), QKeySequence(tr("Ctrl+Shift+S")), [this] { askSaveCopy(); }, open));
+    menu->addAction(add(
+        "batch.close", tr("Close the batch"), QKeySequence(tr("Ctrl+W")), [this] { m_workspace.close(); }, open));
     menu->addSeparator();
-    menu->addAction(add("results.export", tr("Export results as CSV…"), QKeySequence(tr("Ctrl+Shift+E")), [this] { exportCsv(); }, open));
-    menu->addAction(add("report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
-                        [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));
+    menu->addAction(add(
+        "results.export", tr("Export results as CSV…"), QKeySequence(tr("Ctrl+Shift+E")), [this] { exportCsv(); },
+        open));
+    menu->addAction(add(
+        "report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
+        [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));
     menu->addSeparator();
     menu->addAction(add("app.quit", tr("Quit"), QKeySequence(tr("Ctrl+Q")), [this] { close(); }));
     m_menu->setMenu(menu);
 
-    add("edit.undo", tr("Undo"), QKeySequence::Undo, [this] { m_workspace.undo(); },
+    add(
+        "edit.undo", tr("Undo"), QKeySequence::Undo, [this] { m_workspace.undo(); },
         [this] { return m_workspace.document() != nullptr && m_workspace.document()->canUndo(); });
-    add("edit.redo", tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), [this] { m_workspace.redo(); },
+    add(
+        "edit.redo", tr("Redo"), QKeySequence(tr("Ctrl+Shift+Z")), [this] { m_workspace.redo(); },
         [this] { return m_workspace.document() != nullptr && m_workspace.document()->canRedo(); });
-    add("edit.copy", tr("Copy what the page shows"), QKeySequence::Copy,
+    add(
+        "edit.copy", tr("Copy what the page shows"), QKeySequence::Copy,
         [this] {
             if (auto* table = qobject_cast<DataTable*>(QApplication::focusWidget())) {
                 QApplication::clipboard()->setText(table->copyText());
@@ -229,32 +241,51 @@ void MainWindow::makeActions() {
             }
         },
         open);
-    add("app.find", tr("Find an action, sample or well"), QKeySequence(tr("Ctrl+K")), [this] { m_finder->setFocus(Qt::ShortcutFocusReason); });
-    add("app.panel", tr("Show or hide the Working panel"), QKeySequence(tr("Ctrl+J")), [this] { m_panel->setVisible(m_panel->isHidden()); });
+    add("app.find", tr("Find an action, sample or well"), QKeySequence(tr("Ctrl+K")),
+        [this] { m_finder->setFocus(Qt::ShortcutFocusReason); });
+    add("app.panel", tr("Show or hide the Working panel"), QKeySequence(tr("Ctrl+J")),
+        [this] { m_panel->setVisible(m_panel->isHidden()); });
     for (int i = 0; i < kChainPages; ++i) {
         const auto which = static_cast<ChainPage>(i);
-        add(qPrintable(QStringLiteral("go.%1").arg(i + 1)), tr("Go to %1").arg(pageTitle(which)),
+        add(
+            qPrintable(QStringLiteral("go.%1").arg(i + 1)), tr("Go to %1").arg(pageTitle(which)),
             QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)), [this, which] { showPage(which); }, open);
     }
-    constexpr std::array<std::pair<Role, int>, 5> kRoleKeys{
-        {{Role::Standard, Qt::Key_1}, {Role::Blank, Qt::Key_2}, {Role::Qc, Qt::Key_3}, {Role::Unknown, Qt::Key_4}, {Role::Empty, Qt::Key_0}}};
+    constexpr std::array<std::pair<Role, int>, 5> kRoleKeys{{{Role::Standard, Qt::Key_1},
+                                                             {Role::Blank, Qt::Key_2},
+                                                             {Role::Qc, Qt::Key_3},
+                                                             {Role::Unknown, Qt::Key_4},
+                                                             {Role::Empty, Qt::Key_0}}};
     const QStringList roleWords{tr("standard"), tr("blank"), tr("QC"), tr("unknown"), tr("empty")};
     for (std::size_t i = 0; i < kRoleKeys.size(); ++i) {
         const auto [role, key] = kRoleKeys[i];
-        QAction* action = add(qPrintable(QStringLiteral("layout.role%1").arg(i + 1)),
-                              tr("Role of the selected wells: %1").arg(roleWords[static_cast<qsizetype>(i)]), QKeySequence(key),
-                              [this, role = role] { m_layout->useRole(role); }, on({ChainPage::Layout}));
+        QAction* action = add(
+            qPrintable(QStringLiteral("layout.role%1").arg(i + 1)),
+            tr("Role of the selected wells: %1").arg(roleWords[static_cast<qsizetype>(i)]), QKeySequence(key),
+            [this, role = role] { m_layout->useRole(role); }, on({ChainPage::Layout}));
         if (role == Role::Empty) {
             action->setShortcuts({QKeySequence(key), QKeySequence(Qt::Key_Delete)});
         }
     }
-    add("layout.fill", tr("Fill the rest of the plate"), QKeySequence(Qt::Key_E), [this] { m_layout->fillTheRest(); }, on({ChainPage::Layout}));
-    add("place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X), [this] { excludeOrRestore(); },
+    add(
+        "layout.fill", tr("Fill the rest of the plate"), QKeySequence(Qt::Key_E), [this] { m_layout->fillTheRest(); },
+        on({ChainPage::Layout}));
+    add(
+        "place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X),
+        [this] { excludeOrRestore(); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
-    add("curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); }, on({ChainPage::Curve}));
-    add("curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->fit(); }, on({ChainPage::Curve}));
-    add("data.unusable", tr("Next unusable well"), QKeySequence(Qt::Key_N), [this] { m_data->nextUnusable(); }, on({ChainPage::Data}));
-    add("data.show", tr("Show heat, numbers or both"), QKeySequence(Qt::Key_H), [this] { m_data->cycleShow(); }, on({ChainPage::Data}));
+    add(
+        "curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); },
+        on({ChainPage::Curve}));
+    add(
+        "curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->fit(); },
+        on({ChainPage::Curve}));
+    add(
+        "data.unusable", tr("Next unusable well"), QKeySequence(Qt::Key_N), [this] { m_data->nextUnusable(); },
+        on({ChainPage::Data}));
+    add(
+        "data.show", tr("Show heat, numbers or both"), QKeySequence(Qt::Key_H), [this] { m_data->cycleShow(); },
+        on({ChainPage::Data}));
 }
 
 void MainWindow::connectAll() {
@@ -379,7 +410,8 @@ void MainWindow::refreshStatus() {
             }
         }
         const Description d = describe(values);
-        facts = places.size() == 1 ? tr("Well %1 selected").arg(text(wellName(places.front()))) : tr("%1 wells selected").arg(places.size());
+        facts = places.size() == 1 ? tr("Well %1 selected").arg(text(wellName(places.front())))
+                                   : tr("%1 wells selected").arg(places.size());
         if (d.mean) {
             facts += tr(" · n %1 · mean response %2").arg(d.n).arg(shown(formatFigures(*d.mean, 4)));
         }
@@ -397,7 +429,8 @@ std::vector<Finding> MainWindow::findings() {
     std::vector<Finding> out;
     for (QAction* action : m_actions->all()) {
         if (action->isEnabled() && action->objectName() != QStringLiteral("app.find")) {
-            out.push_back({action->text().remove(u'&'), action->shortcut().toString(QKeySequence::NativeText), [action] { action->trigger(); }});
+            out.push_back({action->text().remove(u'&'), action->shortcut().toString(QKeySequence::NativeText),
+                           [action] { action->trigger(); }});
         }
     }
     const Batch& batch = m_workspace.batch();
@@ -406,19 +439,21 @@ std::vector<Finding> MainWindow::findings() {
             const Assignment group{role, number};
             const QString itsName = text(shortName(batch, group));
             const QString full = text(fullName(batch, group));
-            out.push_back({full == itsName ? itsName : itsName + QStringLiteral(" ") + full, tr("sample"), [this, group] {
-                               m_workspace.selectGroup(group);
-                               if (m_page == ChainPage::Checks || m_page == ChainPage::Report) {
-                                   showPage(group.role == Role::Standard ? ChainPage::Curve : ChainPage::Results);
-                               }
-                           }});
+            out.push_back(
+                {full == itsName ? itsName : itsName + QStringLiteral(" ") + full, tr("sample"), [this, group] {
+                     m_workspace.selectGroup(group);
+                     if (m_page == ChainPage::Checks || m_page == ChainPage::Report) {
+                         showPage(group.role == Role::Standard ? ChainPage::Curve : ChainPage::Results);
+                     }
+                 }});
         }
     }
     if (m_workspace.isOpen()) {
         for (int row = 0; row < batch.info.rows; ++row) {
             for (int column = 0; column < batch.info.columns; ++column) {
                 const Place place{row, column};
-                out.push_back({tr("Well %1").arg(text(wellName(place))), {}, [this, place] { m_workspace.select({place}); }});
+                out.push_back(
+                    {tr("Well %1").arg(text(wellName(place))), {}, [this, place] { m_workspace.select({place}); }});
             }
         }
     }
@@ -427,7 +462,8 @@ std::vector<Finding> MainWindow::findings() {
 
 void MainWindow::remember() {
     if (m_workspace.isOpen() && !m_workspace.openBatch().path.empty()) {
-        settings::rememberBatch(QString::fromStdString(m_workspace.openBatch().path.string()), text(m_workspace.batch().info.title));
+        settings::rememberBatch(QString::fromStdString(m_workspace.openBatch().path.string()),
+                                text(m_workspace.batch().info.title));
     }
 }
 
@@ -449,6 +485,12 @@ void MainWindow::startDemo() {
         return;
     }
     m_workspace.open(std::move(*made));
+}
+
+void MainWindow::previewText(const std::string& name) {
+    if (auto import = demoImport(name)) {
+        showImport(std::move(*import));
+    }
 }
 
 void MainWindow::openFile(const QString& path) {
@@ -476,10 +518,12 @@ void MainWindow::askOpen() {
 }
 
 void MainWindow::askSaveAs() {
-    const QString suggested = m_workspace.openBatch().isNamed
-                                  ? QString::fromStdString(m_workspace.openBatch().path.string())
-                                  : reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral(".nuvat"));
-    if (const auto path = m_dialogs.saveFile(this, tr("Save the batch as"), suggested, tr("Nuvat batches (*.nuvat)"), QStringLiteral("nuvat"))) {
+    const QString suggested =
+        m_workspace.openBatch().isNamed
+            ? QString::fromStdString(m_workspace.openBatch().path.string())
+            : reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral(".nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save the batch as"), suggested, tr("Nuvat batches (*.nuvat)"),
+                                             QStringLiteral("nuvat"))) {
         if (m_workspace.saveAs(pathOf(*path))) {
             remember();
             m_workspace.tell(tr("Saved as %1; every further edit is saved there as it is made.").arg(*path), false);
@@ -488,14 +532,17 @@ void MainWindow::askSaveAs() {
 }
 
 void MainWindow::askSaveCopy() {
-    const QString suggested = reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("-copy.nuvat"));
-    if (const auto path = m_dialogs.saveFile(this, tr("Save a copy"), suggested, tr("Nuvat batches (*.nuvat)"), QStringLiteral("nuvat"))) {
+    const QString suggested =
+        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("-copy.nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save a copy"), suggested, tr("Nuvat batches (*.nuvat)"),
+                                             QStringLiteral("nuvat"))) {
         m_workspace.saveCopy(pathOf(*path));
     }
 }
 
 void MainWindow::askImport() {
-    if (const auto path = m_dialogs.openFile(this, tr("Import a reading"), tr("Readings (*.csv *.tsv *.txt);;All files (*)"))) {
+    if (const auto path =
+            m_dialogs.openFile(this, tr("Import a reading"), tr("Readings (*.csv *.tsv *.txt);;All files (*)"))) {
         importFile(*path);
     }
 }
@@ -559,10 +606,13 @@ void MainWindow::takeIn() {
     }
 }
 
-void MainWindow::endImport() { showPage(m_page); }
+void MainWindow::endImport() {
+    showPage(m_page);
+}
 
 void MainWindow::askTitle() {
-    if (const auto title = askLine(this, tr("Rename the batch"), tr("Name of the batch, as it stands in the report"), text(m_workspace.batch().info.title))) {
+    if (const auto title = askLine(this, tr("Rename the batch"), tr("Name of the batch, as it stands in the report"),
+                                   text(m_workspace.batch().info.title))) {
         m_workspace.apply(setTitle(m_workspace.batch(), title->toStdString()));
         remember();
     }
@@ -590,18 +640,25 @@ void MainWindow::exclude(const std::vector<Place>& places) {
     if (wanted.empty()) {
         return;
     }
-    const QString what = wanted.size() == 1 ? tr("well %1 (%2)").arg(text(wellName(wanted.front())), text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
-                                            : tr("%1 wells").arg(wanted.size());
+    const QString what = wanted.size() == 1
+                             ? tr("well %1 (%2)")
+                                   .arg(text(wellName(wanted.front())),
+                                        text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
+                             : tr("%1 wells").arg(wanted.size());
     if (const auto reason = askReason(this, what)) {
-        m_workspace.apply(excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));
+        m_workspace.apply(
+            excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));
     }
 }
 
-void MainWindow::restoreSelected() { m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places)); }
+void MainWindow::restoreSelected() {
+    m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places));
+}
 
 void MainWindow::savePdf() {
     const std::int64_t now = m_workspace.document()->now();
-    const auto path = m_dialogs.saveFile(this, tr("Save the report as PDF"), reportFileName(m_workspace.batch(), now, QStringLiteral(".pdf")),
+    const auto path = m_dialogs.saveFile(this, tr("Save the report as PDF"),
+                                         reportFileName(m_workspace.batch(), now, QStringLiteral(".pdf")),
                                          tr("PDF (*.pdf)"), QStringLiteral("pdf"));
     if (!path) {
         return;
@@ -610,9 +667,8 @@ void MainWindow::savePdf() {
     runJob<Result<void>>(
         this,
         [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.evaluation(),
-         history = m_workspace.document()->history(), now](Progress&) {
-            return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title));
-        },
+         history = m_workspace.document()->history(),
+         now](Progress&) { return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title)); },
         [this, path](Result<void> written) {
             if (written) {
                 m_workspace.tell(tr("The report was saved as %1.").arg(*path), false);
@@ -623,13 +679,15 @@ void MainWindow::savePdf() {
 }
 
 void MainWindow::exportCsv() {
-    const auto path = m_dialogs.saveFile(this, tr("Export results as CSV"),
-                                         reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_results.csv")),
-                                         tr("CSV (*.csv)"), QStringLiteral("csv"));
+    const auto path = m_dialogs.saveFile(
+        this, tr("Export results as CSV"),
+        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_results.csv")),
+        tr("CSV (*.csv)"), QStringLiteral("csv"));
     if (!path) {
         return;
     }
-    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.evaluation())); !written) {
+    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.evaluation()));
+        !written) {
         m_workspace.tell(written.error());
     } else {
         m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);

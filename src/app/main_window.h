@@ -38,6 +38,8 @@ public:
 
     void openFile(const QString& path); ///< a batch is opened, anything else is imported
     void startDemo();
+    /// Shows the preview of the demo plate as if a file of that name had been dropped; for pictures.
+    void previewText(const std::string& name);
     void showPage(ChainPage page);
     ChainPage currentPage() const { return m_page; }
     Actions& actions() { return *m_actions; }

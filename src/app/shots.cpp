@@ -41,6 +41,8 @@ Result<void> takeShots(const std::filesystem::path& folder) {
         }
     };
     shoot("start");
+    window.previewText("plate-450.csv");
+    shoot("import");
     auto demo = demoBatch({});
     if (!demo) {
         return tl::unexpected(demo.error());

@@ -6,8 +6,8 @@
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
-#include <QLabel>
 #include <QDropEvent>
+#include <QLabel>
 #include <QMenu>
 #include <QMimeData>
 #include <QPushButton>
@@ -18,7 +18,9 @@
 namespace nuvat {
 namespace {
 
-std::filesystem::path demoPlate() { return std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv"; }
+std::filesystem::path demoPlate() {
+    return std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv";
+}
 
 class Import : public test::WindowTest {
 protected:
@@ -32,19 +34,24 @@ TEST_F(Import, ByTheMenuSaysWhatWasUnderstoodAndTakesItIn) {
     m_dialogs.next(demoPlate());
     auto* menu = find<QToolButton>("batchMenu")->menu();
     const auto actions = menu->actions();
-    const auto import = std::find_if(actions.begin(), actions.end(), [](QAction* a) { return a->text().startsWith(QStringLiteral("Import")); });
+    const auto import = std::find_if(actions.begin(), actions.end(),
+                                     [](QAction* a) { return a->text().startsWith(QStringLiteral("Import")); });
     ASSERT_NE(import, actions.end());
     (*import)->trigger();
     ASSERT_TRUE(QTest::qWaitFor([this] { return find<QLabel>("importTitle")->isVisible(); }, 5000));
     EXPECT_EQ(find<QLabel>("importTitle")->text(), QStringLiteral("Understood of plate-450.csv"));
-    EXPECT_EQ(find<QLabel>("importUnderstood")->text(),
-              QStringLiteral("8 × 12 matrix, semicolon-separated, decimal point, UTF-8; 95 of 96 wells with a number; read at 450 nm"));
+    EXPECT_EQ(
+        find<QLabel>("importUnderstood")->text(),
+        QStringLiteral(
+            "8 × 12 matrix, semicolon-separated, decimal point, UTF-8; 95 of 96 wells with a number; read at 450 nm"));
     EXPECT_TRUE(find<QLabel>("importWarnings")->text().contains(QStringLiteral("line 9, cell 9 (well D8): \"OVER\"")));
     EXPECT_FALSE(m_workspace->isOpen()); // nothing is made yet
     click("importAccept");
     ASSERT_TRUE(m_workspace->isOpen());
     EXPECT_EQ(m_window->currentPage(), ChainPage::Data);
-    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 0}), QStringList{QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("0,194") : QStringLiteral("0.194")});
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 0}),
+              QStringList{QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("0,194")
+                                                                          : QStringLiteral("0.194")});
     EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({3, 7}), QStringList{QStringLiteral("over")});
 }
 
@@ -126,7 +133,9 @@ TEST_F(Import, LettersInANumberCellAreSaidInThePreview) {
     std::string text = test::contentOf(demoPlate());
     text.replace(text.find("1.562"), 5, "1.5b2");
     drop(write("letters.csv", text));
-    EXPECT_TRUE(find<QLabel>("importWarnings")->text().contains(QStringLiteral("letters.csv, line 6, cell 4 (well A3): \"1.5b2\" is not a number")))
+    EXPECT_TRUE(find<QLabel>("importWarnings")
+                    ->text()
+                    .contains(QStringLiteral("letters.csv, line 6, cell 4 (well A3): \"1.5b2\" is not a number")))
         << find<QLabel>("importWarnings")->text().toStdString();
     click("importReject");
     EXPECT_EQ(m_workspace->batch(), before);

@@ -101,15 +101,19 @@ TEST_F(Journey, FromTheDemoToTheReport) {
     clickChain(ChainPage::Report);
     m_dialogs.next(m_folder / "report.pdf");
     click("reportPdf");
-    ASSERT_TRUE(QTest::qWaitFor([this] { return QFileInfo::exists(QString::fromStdString((m_folder / "report.pdf").string())); }, 10'000));
+    ASSERT_TRUE(QTest::qWaitFor(
+        [this] { return QFileInfo::exists(QString::fromStdString((m_folder / "report.pdf").string())); }, 10'000));
     ASSERT_TRUE(QTest::qWaitFor([this] { return notice().contains(QStringLiteral("report.pdf")); }, 5000));
     QProcess pdftotext;
-    pdftotext.start(QStringLiteral("pdftotext"), {QStringLiteral("-layout"), QString::fromStdString((m_folder / "report.pdf").string()), QStringLiteral("-")});
+    pdftotext.start(
+        QStringLiteral("pdftotext"),
+        {QStringLiteral("-layout"), QString::fromStdString((m_folder / "report.pdf").string()), QStringLiteral("-")});
     ASSERT_TRUE(pdftotext.waitForFinished());
     const QString report = QString::fromUtf8(pdftotext.readAllStandardOutput());
-    for (const char* part : {"Patulin in juice, week 38", "Method and curve", "Parameters", "Standards, back-calculated", "QC hi", "Results, by sample",
-                             "Cloudy juice, tank 3", "Checks", "History of exclusions", "bubble in well", "pipetting error", "1 of 3", "3 of 3",
-                             "Review before release"}) {
+    for (const char* part :
+         {"Patulin in juice, week 38", "Method and curve", "Parameters", "Standards, back-calculated", "QC hi",
+          "Results, by sample", "Cloudy juice, tank 3", "Checks", "History of exclusions", "bubble in well",
+          "pipetting error", "1 of 3", "3 of 3", "Review before release"}) {
         EXPECT_TRUE(report.contains(QString::fromUtf8(part))) << part << " in\n" << report.toStdString();
     }
     EXPECT_TRUE(report.contains(withoutPoint));
@@ -163,7 +167,8 @@ TEST_F(German, ShowsTheLocalesDecimalSignAndWritesPoints) {
     startDemo();
     clickChain(ChainPage::Results);
     const QString decimal = QLocale().decimalPoint();
-    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Result")), QStringLiteral("161") + decimal + QStringLiteral("3"));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Result")),
+              QStringLiteral("161") + decimal + QStringLiteral("3"));
     m_dialogs.next(m_folder / "results.csv");
     click("resultsExport");
     EXPECT_NE(test::contentOf(m_folder / "results.csv").find("161.3113374"), std::string::npos);

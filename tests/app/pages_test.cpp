@@ -70,7 +70,8 @@ TEST_F(Pages, AWholeLayoutFromNothing) {
     EXPECT_EQ(m_workspace->batch().levels.at(7).concentration, 500.0 / 729);
     EXPECT_EQ(m_workspace->batch().method.unit, "µg/L");
     EXPECT_TRUE(m_workspace->evaluation().fit.isUsable());
-    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Layout)->summary().line, QStringLiteral("7 levels · 2 QC · 38 unknowns"));
+    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Layout)->summary().line,
+              QStringLiteral("7 levels · 2 QC · 38 unknowns"));
 }
 
 TEST_F(Pages, ALevelIsTypedInItsPicture) {
@@ -80,7 +81,8 @@ TEST_F(Pages, ALevelIsTypedInItsPicture) {
     QTest::mouseDClick(picture, Qt::LeftButton, {}, picture->levelRect(3).center().toPoint());
     typeInto("levelEditor", QStringLiteral("20"));
     EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 20);
-    EXPECT_EQ(find<PlateView>("layoutPlate")->wellTexts({3, 0}).value(1), QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("20,0") : QStringLiteral("20.0"));
+    EXPECT_EQ(find<PlateView>("layoutPlate")->wellTexts({3, 0}).value(1),
+              QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("20,0") : QStringLiteral("20.0"));
     QTest::mouseDClick(picture, Qt::LeftButton, {}, picture->levelRect(3).center().toPoint());
     typeInto("levelEditor", QStringLiteral("many"));
     EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 20);
@@ -128,7 +130,8 @@ TEST_F(Pages, TheBlankIsSwitchedOffAndEverythingFollows) {
     const QString before = cellOf("groupsTable", QStringLiteral("S1"), QStringLiteral("Mean"));
     click("subtractBlank");
     EXPECT_NE(cellOf("groupsTable", QStringLiteral("S1"), QStringLiteral("Mean")), before);
-    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Response)->summary().line, QStringLiteral("blank not subtracted"));
+    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Response)->summary().line,
+              QStringLiteral("blank not subtracted"));
 }
 
 TEST_F(Pages, SelectionIsLinkedAcrossTheViews) {
@@ -142,7 +145,8 @@ TEST_F(Pages, SelectionIsLinkedAcrossTheViews) {
     EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 4}, {0, 5}}));
     EXPECT_TRUE(m_window->panel()->plainText().startsWith(QStringLiteral("Working · U07")));
     clickChain(ChainPage::Curve);
-    EXPECT_TRUE(find<CurvePlot>("curvePlot")->readOffText().startsWith(QStringLiteral("U07"))); // the same sample on the curve
+    EXPECT_TRUE(
+        find<CurvePlot>("curvePlot")->readOffText().startsWith(QStringLiteral("U07"))); // the same sample on the curve
     clickChain(ChainPage::Response);
     EXPECT_EQ(find<DataTable>("groupsTable")->currentIndex().row(), rowOf("groupsTable", QStringLiteral("U07")));
     clickChain(ChainPage::Layout);
@@ -178,7 +182,8 @@ TEST_F(Pages, TheCurveZoomsAndFitsAgain) {
     clickChain(ChainPage::Curve);
     auto* plot = find<CurvePlot>("curvePlot");
     const auto fitted = plot->mainRect()->axis(QCPAxis::atLeft)->range();
-    QWheelEvent wheel(QPointF(400, 200), plot->mapToGlobal(QPointF(400, 200)), {}, QPoint(0, 240), Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QWheelEvent wheel(QPointF(400, 200), plot->mapToGlobal(QPointF(400, 200)), {}, QPoint(0, 240), Qt::NoButton, {},
+                      Qt::NoScrollPhase, false);
     QApplication::sendEvent(plot, &wheel);
     EXPECT_LT(plot->mainRect()->axis(QCPAxis::atLeft)->range().size(), fitted.size());
     choose("weighting", QStringLiteral("1/x")); // a change keeps the zoom
@@ -223,7 +228,8 @@ TEST_F(Pages, ChecksNameThePlacesAndTheWayThere) {
     startDemo();
     clickChain(ChainPage::Checks);
     EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Review before release"));
-    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Where")), QStringLiteral("U08 Pressed pulp, bin 11"));
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Where")),
+              QStringLiteral("U08 Pressed pulp, bin 11"));
     key(Qt::Key_Space); // next to review
     EXPECT_EQ(m_workspace->selection().criterion, "unknown-cv");
     EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("cannot both be right")));
@@ -311,7 +317,8 @@ TEST_F(Pages, EmptyStatesSayWhatToDoNext) {
 TEST_F(Pages, ModelsKeepTheirContract) {
     std::vector<std::unique_ptr<QAbstractItemModelTester>> testers;
     for (ColumnsModel* model : m_window->findChildren<ColumnsModel*>()) {
-        testers.push_back(std::make_unique<QAbstractItemModelTester>(model, QAbstractItemModelTester::FailureReportingMode::Fatal));
+        testers.push_back(
+            std::make_unique<QAbstractItemModelTester>(model, QAbstractItemModelTester::FailureReportingMode::Fatal));
     }
     EXPECT_GE(testers.size(), 7u);
     startDemo();
@@ -334,7 +341,8 @@ TEST_F(Pages, EveryControlHasAWordForAScreenReader) {
         clickChain(static_cast<ChainPage>(i));
         for (QAbstractButton* button : m_window->findChildren<QAbstractButton*>()) {
             if (button->isVisible() && button->focusPolicy() != Qt::NoFocus) {
-                EXPECT_FALSE(button->text().isEmpty() && button->accessibleName().isEmpty()) << button->objectName().toStdString();
+                EXPECT_FALSE(button->text().isEmpty() && button->accessibleName().isEmpty())
+                    << button->objectName().toStdString();
             }
         }
     }

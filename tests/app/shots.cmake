@@ -4,7 +4,7 @@ execute_process(COMMAND ${CMAKE_COMMAND} -E env --unset=DISPLAY ${NUVAT} --demo 
 if(NOT result EQUAL 0)
   message(FATAL_ERROR "nuvat --demo --shots ended with ${result}")
 endif()
-foreach(page start data layout response curve checks results report)
+foreach(page start import data layout response curve checks results report)
   if(NOT EXISTS ${WORK}/${page}.png)
     message(FATAL_ERROR "${page}.png was not made")
   endif()

@@ -85,7 +85,8 @@ void WindowTest::dragWells(const char* plate, Place from, Place to) const {
     const QPoint end = view->wellRect(to).center().toPoint();
     QTest::mousePress(view, Qt::LeftButton, {}, start);
     // QTest::mouseMove carries no buttons; a drag needs them.
-    QMouseEvent move(QEvent::MouseMove, QPointF(end), view->mapToGlobal(QPointF(end)), Qt::NoButton, Qt::LeftButton, {});
+    QMouseEvent move(QEvent::MouseMove, QPointF(end), view->mapToGlobal(QPointF(end)), Qt::NoButton, Qt::LeftButton,
+                     {});
     QApplication::sendEvent(view, &move);
     QTest::mouseRelease(view, Qt::LeftButton, {}, end);
     wait();
@@ -124,7 +125,11 @@ void WindowTest::drop(const std::filesystem::path& path) const {
     QDropEvent event(QPointF(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
     QApplication::sendEvent(m_window.get(), &event);
     // The file is read off the UI thread; wait until either the preview or a sentence is there.
-    (void)QTest::qWaitFor([this] { return m_window->findChild<QLabel*>(QStringLiteral("importTitle"))->isVisible() || !notice().isEmpty(); }, 10'000);
+    (void)QTest::qWaitFor(
+        [this] {
+            return m_window->findChild<QLabel*>(QStringLiteral("importTitle"))->isVisible() || !notice().isEmpty();
+        },
+        10'000);
     wait();
 }
 
@@ -173,7 +178,11 @@ void WindowTest::withReason(const std::function<void()>& action, const QString& 
     wait();
 }
 
-QString WindowTest::notice() const { return m_window->notice()->sentence(); }
-QString WindowTest::status() const { return m_window->findChild<StatusLine*>()->facts(); }
+QString WindowTest::notice() const {
+    return m_window->notice()->sentence();
+}
+QString WindowTest::status() const {
+    return m_window->findChild<StatusLine*>()->facts();
+}
 
 } // namespace nuvat::test

@@ -14,7 +14,8 @@ namespace nuvat::test {
 class AnsweredDialogs : public FileDialogs {
 public:
     std::optional<QString> openFile(QWidget*, const QString&, const QString&) override { return answer(); }
-    std::optional<QString> saveFile(QWidget*, const QString&, const QString& suggested, const QString&, const QString&) override {
+    std::optional<QString> saveFile(QWidget*, const QString&, const QString& suggested, const QString&,
+                                    const QString&) override {
         lastSuggested = suggested;
         return answer();
     }
@@ -34,7 +35,7 @@ protected:
 
     void startDemo(); ///< the demo batch, in a file of its own
     void wait(int millis = 0) const;
-    template <class T> T* find(const char* objectName) const {
+    template<class T> T* find(const char* objectName) const {
         T* widget = m_window->findChild<T*>(QString::fromLatin1(objectName));
         EXPECT_NE(widget, nullptr) << objectName;
         return widget;

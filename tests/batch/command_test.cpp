@@ -31,7 +31,8 @@ TEST(AssignRole, CountsUpEveryNReplicatesAcross) {
 
 TEST(AssignRole, CountsDownColumns) {
     Batch batch;
-    const auto command = assignRole(batch, {{0, 0}, {1, 0}, {2, 0}, {3, 0}, {0, 1}, {1, 1}, {2, 1}, {3, 1}}, Role::Standard, 2, Direction::Down);
+    const auto command = assignRole(batch, {{0, 0}, {1, 0}, {2, 0}, {3, 0}, {0, 1}, {1, 1}, {2, 1}, {3, 1}},
+                                    Role::Standard, 2, Direction::Down);
     ASSERT_TRUE(command);
     applyChanges(batch, *command, false);
     EXPECT_EQ(batch.at({1, 0}).number, 1);

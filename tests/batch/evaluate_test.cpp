@@ -16,7 +16,8 @@ using test::sampleDocument;
 using test::withMethod;
 
 const CriterionResult& criterion(const Evaluation& evaluation, const std::string& key) {
-    const auto found = std::find_if(evaluation.criteria.begin(), evaluation.criteria.end(), [&](const auto& c) { return c.key == key; });
+    const auto found = std::find_if(evaluation.criteria.begin(), evaluation.criteria.end(),
+                                    [&](const auto& c) { return c.key == key; });
     EXPECT_NE(found, evaluation.criteria.end()) << key;
     return *found;
 }
@@ -56,7 +57,8 @@ TEST(Evaluate, FindsTheTruthOfNoiseFreeReadings) {
 
 TEST(Evaluate, IsDeterministic) {
     const Document document = sampleDocument();
-    EXPECT_EQ(evaluationJson(document.batch(), evaluate(document.batch())), evaluationJson(document.batch(), evaluate(document.batch())));
+    EXPECT_EQ(evaluationJson(document.batch(), evaluate(document.batch())),
+              evaluationJson(document.batch(), evaluate(document.batch())));
 }
 
 TEST(Evaluate, OfAnEmptyBatchHasNoNumbersAndNoComplaint) {
@@ -107,7 +109,9 @@ TEST(Evaluate, AnExcludedStandardLeavesTheFitAndStaysVisible) {
     EXPECT_GT(std::abs(with.fit.parameters[2] - 20), 0.5);
     EXPECT_NEAR(without.fit.parameters[2], 20, 1e-7);
     ASSERT_EQ(without.standards.size(), 14u);
-    const auto out = std::find_if(without.standards.begin(), without.standards.end(), [](const auto& s) { return s.place == Place{2, 1}; });
+    const auto out = std::find_if(without.standards.begin(), without.standards.end(), [](const auto& s) {
+        return s.place == Place{2, 1};
+    });
     EXPECT_FALSE(out->isUsed);
     EXPECT_TRUE(out->errorPercent); // still shown with how far off it is
     EXPECT_FALSE(out->normalisedWeight);
@@ -140,13 +144,14 @@ TEST(Evaluate, AnUnusableReplicateLeavesOneAndAsksForReview) {
 TEST(Evaluate, OutsideTheRangeThereIsNoNumber) {
     Batch batch = sampleDocument().batch();
     for (int column = 2; column < 4; ++column) {
-        batch = withReading(batch, {2, column}, 0.06 + 2.299);  // nearly nothing
-        batch = withReading(batch, {3, column}, 0.06 + 0.08);   // above 500
-        batch = withReading(batch, {4, column}, 0.06 + 2.5);    // beyond the curve, low side
-        batch = withReading(batch, {5, column}, 0.06 + 0.01);   // beyond the curve, high side
+        batch = withReading(batch, {2, column}, 0.06 + 2.299); // nearly nothing
+        batch = withReading(batch, {3, column}, 0.06 + 0.08);  // above 500
+        batch = withReading(batch, {4, column}, 0.06 + 2.5);   // beyond the curve, low side
+        batch = withReading(batch, {5, column}, 0.06 + 0.01);  // beyond the curve, high side
     }
     const Evaluation evaluation = evaluate(batch);
-    const std::array<ResultStatus, 4> wanted{ResultStatus::BelowRange, ResultStatus::AboveRange, ResultStatus::BelowCurve, ResultStatus::AboveCurve};
+    const std::array<ResultStatus, 4> wanted{ResultStatus::BelowRange, ResultStatus::AboveRange,
+                                             ResultStatus::BelowCurve, ResultStatus::AboveCurve};
     for (int i = 0; i < 4; ++i) {
         const SampleResult* result = evaluation.result({Role::Unknown, i + 1});
         EXPECT_EQ(result->status, wanted[static_cast<std::size_t>(i)]) << i;
@@ -164,7 +169,8 @@ TEST(Evaluate, AFailingLevelNarrowsTheRange) {
     }
     batch.method.weighting = Weighting::InverseY2;
     const Evaluation evaluation = evaluate(batch);
-    const auto lowest = std::find_if(evaluation.levels.begin(), evaluation.levels.end(), [](const auto& l) { return l.number == 7; });
+    const auto lowest =
+        std::find_if(evaluation.levels.begin(), evaluation.levels.end(), [](const auto& l) { return l.number == 7; });
     EXPECT_FALSE(lowest->isWithin);
     EXPECT_NEAR(*evaluation.range.lloq, 500 / std::pow(3.0, 5), 1e-9);
     EXPECT_EQ(criterion(evaluation, "levels-within").foundText, "6 of 7");
@@ -221,7 +227,8 @@ TEST(Working, ListsEachStepFromTheReadingToTheResult) {
             all += line + "; ";
         }
     }
-    for (const char* part : {"Blank, mean of H1 and H2", "\u2212 0.06000", "x = c·((a \u2212 y)/(y \u2212 d))^(1/b)", "Mean of 2", "16.00", "95 % interval", "Dilution × 5", "80.00"}) {
+    for (const char* part : {"Blank, mean of H1 and H2", "\u2212 0.06000", "x = c·((a \u2212 y)/(y \u2212 d))^(1/b)",
+                             "Mean of 2", "16.00", "95 % interval", "Dilution × 5", "80.00"}) {
         EXPECT_NE(all.find(part), std::string::npos) << part << " in " << all;
     }
     EXPECT_FALSE(working.checks.empty());
@@ -238,7 +245,8 @@ TEST(Working, OfAWellBeginsInTheFile) {
 }
 
 TEST(Working, OfAStandardShowsItsWeightAndItsError) {
-    const Batch batch = excluded(withMethod(sampleDocument().batch(), [](Method& m) { m.weighting = Weighting::InverseY2; }), {2, 1});
+    const Batch batch =
+        excluded(withMethod(sampleDocument().batch(), [](Method& m) { m.weighting = Weighting::InverseY2; }), {2, 1});
     const Working working = workingOf(batch, evaluate(batch), Assignment{Role::Standard, 3});
     std::string all;
     for (const WorkingStep& step : working.steps) {
@@ -247,7 +255,8 @@ TEST(Working, OfAStandardShowsItsWeightAndItsError) {
             all += line + "; ";
         }
     }
-    for (const char* part : {"C2  ", "excluded: test", "Weight in the fit (mean 1), 1/y²", "not in the fit", "within ±20 %"}) {
+    for (const char* part :
+         {"C2  ", "excluded: test", "Weight in the fit (mean 1), 1/y²", "not in the fit", "within ±20 %"}) {
         EXPECT_NE(all.find(part), std::string::npos) << part << " in " << all;
     }
 }

@@ -1,5 +1,5 @@
-#include "nuvat/cli/command_line.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/cli/command_line.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/session.h"
@@ -65,8 +65,14 @@ TEST(CommandLine, SaysWhenTheDataDoNotAllowIt) {
 }
 
 TEST(CommandLine, RefusesAWrongCall) {
-    for (const std::vector<std::string>& arguments : std::vector<std::vector<std::string>>{
-             {}, {"nonsense"}, {"evaluate"}, {"evaluate", "x.nuvat"}, {"evaluate", "x.nuvat", "--xml"}, {"demo"}, {"report", "x"}}) {
+    for (const std::vector<std::string>& arguments :
+         std::vector<std::vector<std::string>>{{},
+                                               {"nonsense"},
+                                               {"evaluate"},
+                                               {"evaluate", "x.nuvat"},
+                                               {"evaluate", "x.nuvat", "--xml"},
+                                               {"demo"},
+                                               {"report", "x"}}) {
         const Ran ran = run(arguments);
         EXPECT_EQ(ran.status, 2);
         EXPECT_TRUE(ran.out.empty());

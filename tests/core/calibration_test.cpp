@@ -20,7 +20,8 @@ Data logisticData(unsigned seed, bool isFalling = true, double noise = 0.02) {
     std::mt19937 random(seed);
     std::normal_distribution<double> normal;
     Data data;
-    const Logistic4Parameters truth = isFalling ? Logistic4Parameters{2.3, 1.1, 20, 0.08} : Logistic4Parameters{0.08, 1.1, 20, 2.3};
+    const Logistic4Parameters truth =
+        isFalling ? Logistic4Parameters{2.3, 1.1, 20, 0.08} : Logistic4Parameters{0.08, 1.1, 20, 2.3};
     for (int level = 0; level < 8; ++level) {
         for (int replicate = 0; replicate < 2; ++replicate) {
             const double x = 500 / std::pow(3.0, level);
@@ -35,7 +36,8 @@ TEST(ReducedSum, DerivativesAgreeWithFiniteDifferences) {
     const Data data = logisticData(7);
     const auto weights = rawWeights(Weighting::InverseY, data.x, data.y);
     const Logistic4Reduced reduced(data.x, data.y, weights);
-    for (const auto& [alpha, b] : {std::pair(0.3, 3.0), std::pair(-2.0, 1.0), std::pair(4.0, 6.0), std::pair(-0.7, 0.4)}) {
+    for (const auto& [alpha, b] :
+         {std::pair(0.3, 3.0), std::pair(-2.0, 1.0), std::pair(4.0, 6.0), std::pair(-0.7, 0.4)}) {
         const auto at = reduced.at(alpha, b);
         const double h = 1e-5;
         const auto up = reduced.at(alpha + h, b);
@@ -61,7 +63,8 @@ TEST(Gradient, OfTheResponseAgreesWithFiniteDifferences) {
             const double h = 1e-6 * p[k];
             up[k] += h;
             down[k] -= h;
-            EXPECT_NEAR(gradient[k], (logistic4Response(up, x) - logistic4Response(down, x)) / (2 * h), 1e-8) << k << " at " << x;
+            EXPECT_NEAR(gradient[k], (logistic4Response(up, x) - logistic4Response(down, x)) / (2 * h), 1e-8)
+                << k << " at " << x;
         }
     }
 }
@@ -166,7 +169,8 @@ TEST(Logistic4, SaysWhatIsNotDetermined) {
     EXPECT_NE(noPlateau.status, FitStatus::Ok);
     EXPECT_TRUE(noPlateau.parameters.empty());
     // A step between two levels fixes neither slope nor mid-point.
-    const Fit step = fitCalibration(Model::Logistic4, Weighting::None, x, std::vector<double>{1, 1.01, 0.99, 0.1, 0.11, 0.09});
+    const Fit step =
+        fitCalibration(Model::Logistic4, Weighting::None, x, std::vector<double>{1, 1.01, 0.99, 0.1, 0.11, 0.09});
     EXPECT_NE(step.status, FitStatus::Ok);
 }
 
@@ -185,9 +189,12 @@ TEST(Fits, SayWhatIsMissing) {
 
 TEST(Fits, RefuseWhatACallerMustNotPass) {
     const std::vector<double> x{1, 2, 3};
-    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, 2}), std::invalid_argument);
-    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, NAN, 2}), std::invalid_argument);
-    EXPECT_THROW((void)fitCalibration(Model::Logistic4, Weighting::None, std::vector<double>{-1, 2, 3}, x), std::invalid_argument);
+    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, 2}),
+                 std::invalid_argument);
+    EXPECT_THROW((void)fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, NAN, 2}),
+                 std::invalid_argument);
+    EXPECT_THROW((void)fitCalibration(Model::Logistic4, Weighting::None, std::vector<double>{-1, 2, 3}, x),
+                 std::invalid_argument);
 }
 
 TEST(Weights, FollowTheirDefinition) {
@@ -196,7 +203,7 @@ TEST(Weights, FollowTheirDefinition) {
     EXPECT_EQ(rawWeights(Weighting::InverseX, x, y), (std::vector<double>{0.5, 0.5, 0.25}));
     EXPECT_EQ(rawWeights(Weighting::InverseX2, x, y), (std::vector<double>{0.25, 0.25, 0.0625}));
     const auto byY = rawWeights(Weighting::InverseY, x, y);
-    EXPECT_EQ(byY[0], 2);               // |y|
+    EXPECT_EQ(byY[0], 2);                // |y|
     EXPECT_NEAR(byY[1], 1 / 2e-6, 1e-3); // the floor of 1e-6*max|y|
     EXPECT_TRUE(rawWeights(Weighting::InverseX, std::vector<double>{0, 0}, std::vector<double>{1, 2}).empty());
 }
@@ -258,7 +265,8 @@ TEST(Logistic4, ReachesTheGlobalMinimumOfHardSets) {
         std::mt19937 random(seed);
         std::uniform_real_distribution<double> uniform(0, 1);
         std::normal_distribution<double> normal;
-        const Logistic4Parameters truth{0.05 + uniform(random), 0.6 + 2 * uniform(random), std::pow(10.0, 3 * uniform(random) - 0.5), 2 + uniform(random)};
+        const Logistic4Parameters truth{0.05 + uniform(random), 0.6 + 2 * uniform(random),
+                                        std::pow(10.0, 3 * uniform(random) - 0.5), 2 + uniform(random)};
         Data data;
         for (int level = 0; level < 7; ++level) {
             const double x = 0.3 * std::pow(4.0, level);

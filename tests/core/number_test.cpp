@@ -18,7 +18,8 @@ TEST(ParseNumber, TakesExactlyOneNumber) {
 }
 
 TEST(ParseNumber, RefusesEverythingElse) {
-    for (const char* text : {"", " ", "1.2a", "a1.2", "1 2", "1,5", "nan", "inf", "OVER", "--1", "+-1", "1.2.3", "0x10", "1e999"}) {
+    for (const char* text :
+         {"", " ", "1.2a", "a1.2", "1 2", "1,5", "nan", "inf", "OVER", "--1", "+-1", "1.2.3", "0x10", "1e999"}) {
         EXPECT_FALSE(parseNumber(text)) << text;
     }
     EXPECT_FALSE(parseNumber("1.5", {','})); // a point in a file with decimal commas is a thousands mark or a mistake
@@ -57,10 +58,10 @@ TEST(FormatDecimals, ShowsNoNegativeZero) {
 }
 
 TEST(FiguresForInterval, ShowTwoFiguresOfTheHalfWidth) {
-    EXPECT_EQ(figuresForInterval(33.4, 1.8), 3);    // 33.4 with 1.8
-    EXPECT_EQ(figuresForInterval(33.4, 0.018), 5);  // 33.400 with 0.018
-    EXPECT_EQ(figuresForInterval(33.4, 40), 2);     // never fewer than 2
-    EXPECT_EQ(figuresForInterval(33.4, 0), 4);      // no interval: 4
+    EXPECT_EQ(figuresForInterval(33.4, 1.8), 3);   // 33.4 with 1.8
+    EXPECT_EQ(figuresForInterval(33.4, 0.018), 5); // 33.400 with 0.018
+    EXPECT_EQ(figuresForInterval(33.4, 40), 2);    // never fewer than 2
+    EXPECT_EQ(figuresForInterval(33.4, 0), 4);     // no interval: 4
 }
 
 TEST(FormatPercent, HasAsManyFiguresAsPeopleNeed) {

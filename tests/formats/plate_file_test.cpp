@@ -68,8 +68,9 @@ TEST_P(MatrixShapes, AreUnderstood) {
 }
 
 INSTANTIATE_TEST_SUITE_P(All, MatrixShapes,
-                         testing::Values(Shape{',', '.', "", "\n"}, Shape{';', '.', "", "\r\n"}, Shape{';', ',', "", "\n"},
-                                         Shape{'\t', '.', "", "\r"}, Shape{'\t', ',', "Reader;x\n", "\n"},
+                         testing::Values(Shape{',', '.', "", "\n"}, Shape{';', '.', "", "\r\n"},
+                                         Shape{';', ',', "", "\n"}, Shape{'\t', '.', "", "\r"},
+                                         Shape{'\t', ',', "Reader;x\n", "\n"},
                                          Shape{';', '.', "Plate;Week 38\nWavelength;450 nm\n\n", "\n"},
                                          Shape{',', '.', "\xEF\xBB\xBFPlate,\"a, quoted\"\n", "\n"}));
 
@@ -113,9 +114,12 @@ TEST(PlateFile, TextInAWellMakesItUnusableAndSaysWhere) {
     const PlateImport import = good(text);
     EXPECT_EQ(import.numberCount(), 94u);
     ASSERT_EQ(import.warnings.size(), 2u);
-    EXPECT_NE(import.warnings[0].message.find("plate.csv, line 3, cell 4 (well B3): \"1.2a\" is not a number"), std::string::npos)
+    EXPECT_NE(import.warnings[0].message.find("plate.csv, line 3, cell 4 (well B3): \"1.2a\" is not a number"),
+              std::string::npos)
         << import.warnings[0].message;
-    EXPECT_NE(import.warnings[1].message.find("line 5, cell 9 (well D8): \"OVER\" is not a number, the detector was saturated"), std::string::npos)
+    EXPECT_NE(import.warnings[1].message.find(
+                  "line 5, cell 9 (well D8): \"OVER\" is not a number, the detector was saturated"),
+              std::string::npos)
         << import.warnings[1].message;
     EXPECT_EQ(import.wells[3 * 12 + 7].text, "OVER"); // kept as found
 }
@@ -179,7 +183,8 @@ TEST(PlateFile, AnUnusualPlateIsTakenWithAWarning) {
 TEST(PlateFile, ADoubtfulCommaIsSaid) {
     const PlateImport import = good(";1;2;3\nA;1,234;2,345;3,456\nB;1,111;2,222;3,333\n");
     ASSERT_FALSE(import.warnings.empty());
-    EXPECT_NE(import.warnings[0].message.find("if it marks thousands"), std::string::npos) << import.warnings[0].message;
+    EXPECT_NE(import.warnings[0].message.find("if it marks thousands"), std::string::npos)
+        << import.warnings[0].message;
     EXPECT_TRUE(good(";1;2;3\nA;0,234;2,345;3,456\nB;1,111;2,222;3,333\n").warnings.empty()); // 0,234 is no thousand
 }
 
@@ -270,9 +275,11 @@ TEST(PlateFile, CanBeCancelled) {
     EXPECT_EQ(readPlate(stream, "plate.csv", progress).error().code, "import.cancelled");
 }
 
-// Cut at every length, a good file is a smaller plate, an Error, or the plate with its last number shorter: never a crash.
+// Cut at every length, a good file is a smaller plate, an Error, or the plate with its last number shorter: never a
+// crash.
 TEST(PlateFile, CutAtEveryLengthNeverCrashes) {
-    const std::string whole = test::contentOf(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv");
+    const std::string whole =
+        test::contentOf(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv");
     for (std::size_t length = 0; length <= whole.size(); ++length) {
         const auto import = read(whole.substr(0, length));
         if (import) {

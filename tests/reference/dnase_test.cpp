@@ -41,8 +41,8 @@ Batch batchOfRun(const std::string& run) {
     EXPECT_TRUE(document.apply(assignRole(document.batch(), places, Role::Standard, 2, Direction::Across)));
     for (std::size_t level = 0; level < 8; ++level) {
         EXPECT_EQ(rows[2 * level][0], rows[2 * level + 1][0]);
-        EXPECT_TRUE(document.apply(
-            setLevel(document.batch(), static_cast<int>(level) + 1, parseNumber(rows[2 * level][0]))));
+        EXPECT_TRUE(
+            document.apply(setLevel(document.batch(), static_cast<int>(level) + 1, parseNumber(rows[2 * level][0]))));
     }
     return document.batch();
 }

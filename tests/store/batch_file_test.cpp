@@ -1,5 +1,5 @@
-#include "nuvat/store/batch_file.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/export.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
@@ -26,21 +26,24 @@ std::string query(const std::filesystem::path& path, const std::string& sql) {
     sqlite3* db = nullptr;
     sqlite3_open(path.c_str(), &db);
     std::string out;
-    sqlite3_exec(db, sql.c_str(),
-                 [](void* to, int columns, char** values, char**) {
-                     for (int i = 0; i < columns; ++i) {
-                         *static_cast<std::string*>(to) += std::string(i > 0 ? "|" : "") + (values[i] == nullptr ? "" : values[i]);
-                     }
-                     *static_cast<std::string*>(to) += "\n";
-                     return 0;
-                 },
-                 &out, nullptr);
+    sqlite3_exec(
+        db, sql.c_str(),
+        [](void* to, int columns, char** values, char**) {
+            for (int i = 0; i < columns; ++i) {
+                *static_cast<std::string*>(to) +=
+                    std::string(i > 0 ? "|" : "") + (values[i] == nullptr ? "" : values[i]);
+            }
+            *static_cast<std::string*>(to) += "\n";
+            return 0;
+        },
+        &out, nullptr);
     sqlite3_close(db);
     return out;
 }
 
 bool sameState(const DocumentState& a, const DocumentState& b) {
-    bool same = a.batch == b.batch && a.done == b.done && a.commands.size() == b.commands.size() && a.history.size() == b.history.size();
+    bool same = a.batch == b.batch && a.done == b.done && a.commands.size() == b.commands.size() &&
+                a.history.size() == b.history.size();
     for (std::size_t i = 0; same && i < a.history.size(); ++i) {
         same = a.history[i].label == b.history[i].label && a.history[i].kind == b.history[i].kind &&
                a.history[i].timeMillis == b.history[i].timeMillis && a.history[i].reason == b.history[i].reason;
@@ -58,7 +61,8 @@ TEST(BatchFile, ReadsBackWhatItWrote) {
     const auto opened = BatchFile::open(folder / "a.nuvat");
     ASSERT_TRUE(opened) << opened.error().text();
     EXPECT_TRUE(sameState(opened->state, document.state()));
-    EXPECT_EQ(evaluationJson(opened->state.batch, evaluate(opened->state.batch)), evaluationJson(document.batch(), evaluate(document.batch())));
+    EXPECT_EQ(evaluationJson(opened->state.batch, evaluate(opened->state.batch)),
+              evaluationJson(document.batch(), evaluate(document.batch())));
 }
 
 TEST(BatchFile, KeepsEveryEditWhenItIsMade) {
@@ -120,7 +124,8 @@ TEST(BatchFile, HasTheMarksOfItsFormat) {
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA user_version"), "1\n");
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA integrity_check"), "ok\n");
     // The ready-made view answers a question without knowing the tables.
-    EXPECT_EQ(query(folder / "d.nuvat", "SELECT well, role, number, name, dilution FROM place_view WHERE well = 'E3'"), "E3|unknown|3|three|5.0\n");
+    EXPECT_EQ(query(folder / "d.nuvat", "SELECT well, role, number, name, dilution FROM place_view WHERE well = 'E3'"),
+              "E3|unknown|3|three|5.0\n");
     EXPECT_EQ(query(folder / "d.nuvat", "SELECT nominal FROM place_view WHERE well = 'A1'"), "500.0\n");
     EXPECT_FALSE(std::filesystem::exists(folder / "d.nuvat-journal")); // no sidecars
     EXPECT_FALSE(std::filesystem::exists(folder / "d.nuvat.part"));
@@ -183,7 +188,8 @@ TEST(BatchFile, CutAtManyLengthsNeverCrashes) {
 
 TEST(BatchFile, CannotWriteIsSaidAndLeavesTheOldFile) {
     const TemporaryFolder folder;
-    EXPECT_EQ(BatchFile::write(folder / "no-such-folder" / "x.nuvat", DocumentState{}).error().code, "store.cannot-write");
+    EXPECT_EQ(BatchFile::write(folder / "no-such-folder" / "x.nuvat", DocumentState{}).error().code,
+              "store.cannot-write");
     // A command that cannot be recorded leaves the document as it was.
     ASSERT_TRUE(BatchFile::write(folder / "e.nuvat", test::sampleDocument().state()));
     auto opened = BatchFile::open(folder / "e.nuvat");

@@ -24,7 +24,9 @@ std::string contentOf(const std::filesystem::path& path) {
     return out.str();
 }
 
-nlohmann::json referenceJson(const std::string& name) { return nlohmann::json::parse(contentOf(referenceFile(name))); }
+nlohmann::json referenceJson(const std::string& name) {
+    return nlohmann::json::parse(contentOf(referenceFile(name)));
+}
 
 namespace {
 std::vector<std::string> split(const std::string& line) {

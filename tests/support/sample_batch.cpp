@@ -11,7 +11,9 @@ namespace {
 
 constexpr double kBlank = 0.06;
 
-double curve(double x) { return 0.07 + (2.3 - 0.07) / (1 + std::pow(x / 20, 1.1)); }
+double curve(double x) {
+    return 0.07 + (2.3 - 0.07) / (1 + std::pow(x / 20, 1.1));
+}
 
 void must(const Result<void>& result) {
     if (!result) {
@@ -31,7 +33,9 @@ std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastCol
 
 } // namespace
 
-std::vector<double> sampleTruth() { return {4, 9, 16, 25, 36, 300}; }
+std::vector<double> sampleTruth() {
+    return {4, 9, 16, 25, 36, 300};
+}
 
 Document sampleDocument(Document::Clock clock) {
     DocumentState fresh;

@@ -1,7 +1,7 @@
-#include "nuvat/workflow/session.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/workflow/export.h"
+#include "nuvat/workflow/session.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
 
@@ -77,7 +77,8 @@ TEST_F(Session, TheDemoFindsItsTruthAgain) {
         const auto comma = line.find(',');
         const auto value = parseNumber(std::string_view(line).substr(comma + 1));
         for (const SampleResult& result : evaluation.results) {
-            if (value && shortName(demo->document->batch(), result.group) == line.substr(0, comma) && result.result && !result.needsReview) {
+            if (value && shortName(demo->document->batch(), result.group) == line.substr(0, comma) && result.result &&
+                !result.needsReview) {
                 ++compared;
                 near += std::abs(*result.result / *value - 1) < 0.12 ? 1 : 0;
                 covered += *result.low <= *value && *value <= *result.high ? 1 : 0;

@@ -21,7 +21,9 @@ QAction* Actions::add(const QString& id, const QString& text, const QKeySequence
     return action;
 }
 
-QAction* Actions::get(const QString& id) const { return m_byId.value(id, nullptr); }
+QAction* Actions::get(const QString& id) const {
+    return m_byId.value(id, nullptr);
+}
 
 void Actions::refresh() {
     for (const auto& [action, isEnabled] : m_rules) {

@@ -26,7 +26,7 @@ private:
 
 /// Runs `work` off the UI thread and hands its result to `done` on the thread of `context`, unless `context` is gone.
 /// `work` owns copies of all it needs.
-template <class T>
+template<class T>
 std::shared_ptr<SharedProgress> runJob(QObject* context, std::function<T(Progress&)> work,
                                        std::function<void(T)> done) {
     auto progress = std::make_shared<SharedProgress>();

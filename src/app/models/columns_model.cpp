@@ -24,7 +24,9 @@ void ColumnsModel::setHeading(int column, const QString& heading) {
     }
 }
 
-int ColumnsModel::rowCount(const QModelIndex& parent) const { return parent.isValid() ? 0 : m_rowCount; }
+int ColumnsModel::rowCount(const QModelIndex& parent) const {
+    return parent.isValid() ? 0 : m_rowCount;
+}
 int ColumnsModel::columnCount(const QModelIndex& parent) const {
     return parent.isValid() ? 0 : static_cast<int>(m_columns.size());
 }

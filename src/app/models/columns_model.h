@@ -10,13 +10,13 @@ namespace nuvat {
 
 /// Roles beyond Qt's that the table delegate draws.
 namespace cell {
-inline constexpr int kRaw = Qt::UserRole;           ///< value for sorting and filtering
-inline constexpr int kOutcome = Qt::UserRole + 1;   ///< int of Outcome: the text is drawn as a mark with its colour
-inline constexpr int kBar = Qt::UserRole + 2;       ///< QVariantList {found/limit, outcome, isFloor}: a bar against its limit
-inline constexpr int kInterval = Qt::UserRole + 3;  ///< QVariantList {low, value, high} shares 0 to 1 of the column
+inline constexpr int kRaw = Qt::UserRole;         ///< value for sorting and filtering
+inline constexpr int kOutcome = Qt::UserRole + 1; ///< int of Outcome: the text is drawn as a mark with its colour
+inline constexpr int kBar = Qt::UserRole + 2; ///< QVariantList {found/limit, outcome, isFloor}: a bar against its limit
+inline constexpr int kInterval = Qt::UserRole + 3; ///< QVariantList {low, value, high} shares 0 to 1 of the column
 inline constexpr int kBold = Qt::UserRole + 4;
 inline constexpr int kMuted = Qt::UserRole + 5;
-inline constexpr int kShape = Qt::UserRole + 6;     ///< int of Role: its shape before the text
+inline constexpr int kShape = Qt::UserRole + 6; ///< int of Role: its shape before the text
 } // namespace cell
 
 /// One column of a table: what it shows of a row, and how it is edited. Functions get the row's number.

@@ -70,7 +70,8 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
          {tr("Against the limit"), false, 112, [](int) { return QString(); },
           [criterion](int row, int role) {
               const CriterionResult& c = criterion(row);
-              return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor}) : QVariant();
+              return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor})
+                                        : QVariant();
           }},
          {tr("Outcome"), false, 78, [criterion](int row) { return outcomeWord(criterion(row).outcome); },
           [criterion](int row, int role) {
@@ -115,13 +116,19 @@ std::vector<const CriterionResult*> ChecksPage::shownCriteria() const {
     return out;
 }
 
-QWidget* ChecksPage::mainWidget() const { return m_table; }
-
-QString ChecksPage::facts() const {
-    return tr("%1 criteria, %2 met").arg(m_criteria->rowCount()).arg(m_workspace.evaluation().countCriteria(Outcome::Pass));
+QWidget* ChecksPage::mainWidget() const {
+    return m_table;
 }
 
-void ChecksPage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }
+QString ChecksPage::facts() const {
+    return tr("%1 criteria, %2 met")
+        .arg(m_criteria->rowCount())
+        .arg(m_workspace.evaluation().countCriteria(Outcome::Pass));
+}
+
+void ChecksPage::copy() const {
+    QApplication::clipboard()->setText(m_table->copyText());
+}
 
 void ChecksPage::refresh() {
     const Evaluation& evaluation = m_workspace.evaluation();
@@ -151,8 +158,11 @@ void ChecksPage::refresh() {
     }
     m_verdict->setText(verdict);
     m_words->setText(words);
-    m_head->setStyleSheet(QStringLiteral("#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")
-                              .arg((evaluation.verdict == Outcome::Review ? theme().saffron : theme().outcome(evaluation.verdict)).name()));
+    m_head->setStyleSheet(
+        QStringLiteral(
+            "#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")
+            .arg((evaluation.verdict == Outcome::Review ? theme().saffron : theme().outcome(evaluation.verdict))
+                     .name()));
 }
 
 /// The table takes the height of its rows; what is left goes to the plot below it.

@@ -87,7 +87,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 62,
+        {{tr("Place"), false, 60,
           [standard](int row) {
               return QStringLiteral("S%1  %2").arg(standard(row).level).arg(text(wellName(standard(row).place)));
           },
@@ -96,15 +96,16 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
                      : role == cell::kMuted ? QVariant(!standard(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Nominal"), true, 54, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
-         {tr("Response"), true, 64, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
-         {tr("Back-calc."), true, 68,
-          [standard, number](int row) { return number(standard(row).backCalculated, 4); }, mutedWhenOut},
+         {tr("Nominal"), true, 52, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
+         {tr("Response"), true, 70, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
+         {tr("Back-calc."), true, 76, [standard, number](int row) { return number(standard(row).backCalculated, 4); },
+          mutedWhenOut},
          {tr("Error, %"), true, 0,
           [standard](int row) {
               const auto error = standard(row).errorPercent;
               const QString out = standard(row).isUsed ? QString() : tr("out  ");
-              return out + (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1)) : notDefined());
+              return out + (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
+                                  : notDefined());
           },
           mutedWhenOut}},
         [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
@@ -118,13 +119,15 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
 
     const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
     const auto half = [&workspace, fitNow](int row) {
-        return studentFactor(workspace.batch().method.confidence, fitNow().df) * fitNow().se[static_cast<std::size_t>(row)];
+        return studentFactor(workspace.batch().method.confidence, fitNow().df) *
+               fitNow().se[static_cast<std::size_t>(row)];
     };
     m_parameters = new ColumnsModel(
         {{tr("Parameter"), false, 0,
           [&workspace, fitNow](int row) {
               QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
-              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" && !workspace.batch().method.unit.empty()) {
+              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&
+                  !workspace.batch().method.unit.empty()) {
                   title += QStringLiteral(", ") + text(workspace.batch().method.unit);
               }
               return title;
@@ -179,7 +182,8 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     connect(m_standardsTable, &DataTable::rowChosen, this,
             [this, standard](int row) { m_workspace.select({standard(row).place}); });
     connect(m_standardsTable, &DataTable::rowHovered, this, [this, standard](int row) {
-        m_workspace.hover(row < 0 || row >= m_standards->rowCount() ? std::nullopt : std::optional(standard(row).place));
+        m_workspace.hover(row < 0 || row >= m_standards->rowCount() ? std::nullopt
+                                                                    : std::optional(standard(row).place));
     });
     connect(&workspace, &Workspace::changed, this, &CurvePage::refresh);
     connect(&workspace, &Workspace::selectionChanged, this, [this, standard] {
@@ -192,7 +196,9 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     refresh();
 }
 
-QWidget* CurvePage::mainWidget() const { return m_plot; }
+QWidget* CurvePage::mainWidget() const {
+    return m_plot;
+}
 
 QString CurvePage::facts() const {
     const auto& standards = m_workspace.evaluation().standards;
@@ -207,9 +213,15 @@ QString CurvePage::facts() const {
     return line;
 }
 
-void CurvePage::copy() const { QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2)); }
-void CurvePage::toggleReadOff() { m_readOff->toggle(); }
-void CurvePage::fit() { m_plot->fitAxes(); }
+void CurvePage::copy() const {
+    QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2));
+}
+void CurvePage::toggleReadOff() {
+    m_readOff->toggle();
+}
+void CurvePage::fit() {
+    m_plot->fitAxes();
+}
 
 void CurvePage::setMethodFrom(const std::function<void(Method&)>& change) {
     Method method = m_workspace.batch().method;
@@ -219,7 +231,8 @@ void CurvePage::setMethodFrom(const std::function<void(Method&)>& change) {
 
 void CurvePage::refresh() {
     const Method& method = m_workspace.batch().method;
-    m_model->setCurrentIndex(static_cast<int>(std::find(kModels.begin(), kModels.end(), method.model) - kModels.begin()));
+    m_model->setCurrentIndex(
+        static_cast<int>(std::find(kModels.begin(), kModels.end(), method.model) - kModels.begin()));
     m_weighting->setCurrentIndex(
         static_cast<int>(std::find(kWeightings.begin(), kWeightings.end(), method.weighting) - kWeightings.begin()));
     m_axis->setCurrentIndex(method.isConcentrationLogarithmic ? 1 : 0);

@@ -76,7 +76,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
         std::advance(it, row);
         return {it->first, &it->second};
     };
-    const auto inUse = [&workspace, reading](int row) { return reading(row).first == workspace.batch().info.readingInUse; };
+    const auto inUse = [&workspace, reading](int row) {
+        return reading(row).first == workspace.batch().info.readingInUse;
+    };
     m_readings = new ColumnsModel(
         {{tr("Source"), false, 112, [reading](int row) { return text(reading(row).second->source); },
           [inUse](int row, int role) { return role == cell::kBold ? QVariant(inUse(row)) : QVariant(); }},
@@ -87,7 +89,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
           }},
          {tr("Taken in"), false, 60, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
          {QString(), false, 68, [inUse](int row) { return inUse(row) ? DataPage::tr("In use") : QString(); },
-          [](int, int role) { return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant(); }}},
+          [](int, int role) {
+              return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant();
+          }}},
         [&workspace] { return static_cast<int>(workspace.batch().readings.size()); }, this);
     m_readingsTable = new DataTable(m_readings, QStringLiteral("readingsTable"), readingsCard);
     m_readingsTable->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // long lines wrap
@@ -110,11 +114,15 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     factsCard->body()->addWidget(m_unusable);
     factsCard->body()->addStretch();
     bottom->addWidget(factsCard, 3);
-    full->addLayout(bottom, 3);
+    readingsCard->setFixedHeight(186);
+    factsCard->setFixedHeight(186);
+    full->addLayout(bottom);
     outer->addWidget(m_full, 1);
 
     auto* emptyCard = new Card({}, this);
-    auto* what = makeLabel(tr("No reading yet. Import a CSV or TSV file, drop it here, or paste a block from a spreadsheet."), "title", emptyCard);
+    auto* what =
+        makeLabel(tr("No reading yet. Import a CSV or TSV file, drop it here, or paste a block from a spreadsheet."),
+                  "title", emptyCard);
     what->setAlignment(Qt::AlignCenter);
     what->setWordWrap(true);
     auto* emptyImport = makeButton(tr("Import a reading…"), "primary", QStringLiteral("dataEmptyImport"), emptyCard);
@@ -127,7 +135,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     outer->addWidget(m_empty, 1);
 
     connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
-        m_plate->setMode(index == 0 ? PlateView::Mode::HeatAndNumber : index == 1 ? PlateView::Mode::Number : PlateView::Mode::Heat);
+        m_plate->setMode(index == 0   ? PlateView::Mode::HeatAndNumber
+                         : index == 1 ? PlateView::Mode::Number
+                                      : PlateView::Mode::Heat);
         m_scale->setVisible(index != 1);
     });
     connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
@@ -135,11 +145,17 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     refresh();
 }
 
-QString DataPage::keysHint() const { return tr("N next unusable · H show · Ctrl+C copy as matrix"); }
+QString DataPage::keysHint() const {
+    return tr("N next unusable · H show · Ctrl+C copy as matrix");
+}
 
-QWidget* DataPage::mainWidget() const { return m_plate; }
+QWidget* DataPage::mainWidget() const {
+    return m_plate;
+}
 
-QString DataPage::facts() const { return tr("Drop a file anywhere to add a reading · Ctrl+V pastes a block"); }
+QString DataPage::facts() const {
+    return tr("Drop a file anywhere to add a reading · Ctrl+V pastes a block");
+}
 
 void DataPage::refresh() {
     const Reading* reading = m_workspace.batch().reading();
@@ -191,7 +207,9 @@ void DataPage::nextUnusable() {
     m_workspace.select({next == places.end() ? places.front() : *next});
 }
 
-void DataPage::cycleShow() { m_show->setCurrentIndex((m_show->currentIndex() + 1) % m_show->count()); }
+void DataPage::cycleShow() {
+    m_show->setCurrentIndex((m_show->currentIndex() + 1) % m_show->count());
+}
 
 void DataPage::copy() const {
     const Reading* reading = m_workspace.batch().reading();

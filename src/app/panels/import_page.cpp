@@ -146,7 +146,8 @@ void ImportPage::show(PlateImport import, bool hasBatch) {
     for (const ImportWarning& warning : m_import.warnings) {
         warnings << text(warning.message);
     }
-    m_warnings->setText(warnings.isEmpty() ? tr("Nothing: every cell of the plate was understood.") : warnings.join(u'\n'));
+    m_warnings->setText(warnings.isEmpty() ? tr("Nothing: every cell of the plate was understood.")
+                                           : warnings.join(u'\n'));
     m_accept->setFocus();
 }
 

@@ -57,10 +57,9 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     outer->addLayout(bottom, 1);
 
     connect(m_plate, &PlateView::painted, this, [this](const std::vector<Place>& places) {
-        if (m_plate->brush() && m_workspace.apply(assignRole(m_workspace.batch(), places, *m_plate->brush(),
-                                                             m_replicates->currentText().toInt(),
-                                                             m_direction->currentIndex() == 0 ? Direction::Across
-                                                                                              : Direction::Down))) {
+        if (m_plate->brush() && m_workspace.apply(assignRole(
+                                    m_workspace.batch(), places, *m_plate->brush(), m_replicates->currentText().toInt(),
+                                    m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
             m_lastRole = *m_plate->brush();
             m_workspace.select(places);
         }
@@ -183,6 +182,7 @@ Assignment LayoutPage::sampleAt(int row) const {
 
 QWidget* LayoutPage::makeSamplesCard() {
     auto* card = new Card(tr("QC and samples"), this);
+    card->body()->setContentsMargins(8, 10, 4, 8);
     m_sampleCount = makeLabel({}, "mute", card);
     card->titleRow()->addWidget(m_sampleCount);
     const auto qcOf = [this](int number) {
@@ -240,14 +240,14 @@ QWidget* LayoutPage::makeSamplesCard() {
     };
     const auto always = [](int) { return true; };
     m_samples = new ColumnsModel(
-        {{tr("Place"), false, 70, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
+        {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(sampleAt(row).role))
                      : role == cell::kBold ? QVariant(true)
                                            : QVariant();
           }},
          {tr("Sample"), false, 0, nameText, {}, always, editName},
-         {tr("Dilution, nominal"), true, 112, valueText, {}, always, editValue}},
+         {tr("Dilution, nominal"), true, 108, valueText, {}, always, editValue}},
         [this] {
             return static_cast<int>(m_workspace.batch().numbersOf(Role::Qc).size() +
                                     m_workspace.batch().numbersOf(Role::Unknown).size());
@@ -260,9 +260,13 @@ QWidget* LayoutPage::makeSamplesCard() {
     return card;
 }
 
-QString LayoutPage::keysHint() const { return tr("1 to 4 role · 0 or Del clear · E fill the rest · Esc ends painting"); }
+QString LayoutPage::keysHint() const {
+    return tr("1 to 4 role · 0 or Del clear · E fill the rest · Esc ends painting");
+}
 
-QWidget* LayoutPage::mainWidget() const { return m_plate; }
+QWidget* LayoutPage::mainWidget() const {
+    return m_plate;
+}
 
 QString LayoutPage::facts() const {
     return m_plate->brush() ? tr("Drag on the plate to paint · Esc ends painting")
@@ -325,7 +329,8 @@ void LayoutPage::pasteNames(const QString& names) {
 }
 
 void LayoutPage::applySeries() {
-    if (m_first->text().trimmed().isEmpty() || m_factor->text().trimmed().isEmpty() || m_levels->text().trimmed().isEmpty()) {
+    if (m_first->text().trimmed().isEmpty() || m_factor->text().trimmed().isEmpty() ||
+        m_levels->text().trimmed().isEmpty()) {
         return; // still being typed
     }
     Series series;

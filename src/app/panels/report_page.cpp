@@ -131,7 +131,8 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     scroll->setObjectName(QStringLiteral("reportScroll"));
-    scroll->setStyleSheet(QStringLiteral("#reportScroll { background: %1; border-radius: 8px; }").arg(theme().field.name()));
+    scroll->setStyleSheet(
+        QStringLiteral("#reportScroll { background: %1; border-radius: 8px; }").arg(theme().field.name()));
     scroll->setAccessibleName(tr("Preview of the report"));
     m_pages = new PagesView(scroll);
     scroll->setWidget(m_pages);
@@ -145,7 +146,9 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     });
 }
 
-QString ReportPage::facts() const { return m_pages->pageCount() == 1 ? tr("1 page") : tr("%1 pages").arg(m_pages->pageCount()); }
+QString ReportPage::facts() const {
+    return m_pages->pageCount() == 1 ? tr("1 page") : tr("%1 pages").arg(m_pages->pageCount());
+}
 
 void ReportPage::showEvent(QShowEvent* event) {
     Page::showEvent(event);
@@ -161,8 +164,8 @@ void ReportPage::refresh() {
     }
     const Evaluation& evaluation = m_workspace.evaluation();
     if (m_workspace.isOpen() && evaluation.fit.isUsable()) {
-        m_pages->setReport(Report(m_workspace.batch(), evaluation, m_workspace.document()->history(),
-                                  m_workspace.document()->now()));
+        m_pages->setReport(
+            Report(m_workspace.batch(), evaluation, m_workspace.document()->history(), m_workspace.document()->now()));
     } else {
         m_pages->setReport(std::nullopt);
     }

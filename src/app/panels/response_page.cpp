@@ -44,7 +44,8 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
         return value ? shown(formatFigures(*value, figures)) : notDefined();
     };
     m_groups = new ColumnsModel(
-        {{tr("Group"), false, 92, [&workspace, group](int row) { return text(shortName(workspace.batch(), group(row).group)); },
+        {{tr("Group"), false, 92,
+          [&workspace, group](int row) { return text(shortName(workspace.batch(), group(row).group)); },
           [group](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(group(row).group.role))
                      : role == cell::kBold ? QVariant(true)
@@ -55,7 +56,8 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
               const Assignment which = group(row).group;
               const std::string& unit = workspace.batch().method.unit;
               if (const auto level = workspace.batch().levels.find(which.number);
-                  which.role == Role::Standard && level != workspace.batch().levels.end() && level->second.concentration) {
+                  which.role == Role::Standard && level != workspace.batch().levels.end() &&
+                  level->second.concentration) {
                   return shown(formatFigures(*level->second.concentration, 4) + " " + unit);
               }
               if (const auto qc = workspace.batch().qcs.find(which.number);
@@ -74,9 +76,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
               return wells.join(QStringLiteral(", "));
           }},
          {tr("Used"), true, 60,
-          [group](int row) {
-              return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size());
-          },
+          [group](int row) { return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size()); },
           [group](int row, int role) {
               return role == cell::kBold ? QVariant(group(row).response.n < group(row).places.size()) : QVariant();
           }},
@@ -93,7 +93,8 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     tableCard->body()->addWidget(m_table);
     outer->addWidget(tableCard, 4);
 
-    connect(m_table, &DataTable::rowChosen, this, [this, group](int row) { m_workspace.selectGroup(group(row).group); });
+    connect(m_table, &DataTable::rowChosen, this,
+            [this, group](int row) { m_workspace.selectGroup(group(row).group); });
     connect(m_table, &DataTable::rowHovered, this, [this, group](int row) {
         m_workspace.hover(row < 0 || row >= m_groups->rowCount() || group(row).places.empty()
                               ? std::nullopt
@@ -116,11 +117,17 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     refresh();
 }
 
-QWidget* ResponsePage::mainWidget() const { return m_plate; }
+QWidget* ResponsePage::mainWidget() const {
+    return m_plate;
+}
 
-QString ResponsePage::facts() const { return tr("Responses go into the curve; a struck-out well is excluded"); }
+QString ResponsePage::facts() const {
+    return tr("Responses go into the curve; a struck-out well is excluded");
+}
 
-void ResponsePage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }
+void ResponsePage::copy() const {
+    QApplication::clipboard()->setText(m_table->copyText());
+}
 
 void ResponsePage::refresh() {
     m_groups->refresh();
@@ -129,7 +136,8 @@ void ResponsePage::refresh() {
     if (!blank.description.mean) {
         m_blank->setText(tr("No usable blank on the plate"));
     } else {
-        QString words = tr("Blank %1, mean of %2").arg(shown(formatFigures(*blank.description.mean, 4))).arg(blank.description.n);
+        QString words =
+            tr("Blank %1, mean of %2").arg(shown(formatFigures(*blank.description.mean, 4))).arg(blank.description.n);
         if (blank.description.sd) {
             words += tr(", SD %1").arg(shown(formatFigures(*blank.description.sd, 2)));
         }

@@ -66,7 +66,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
 
     const auto batch = [this]() -> const Batch& { return m_workspace.batch(); };
     m_results = new ColumnsModel(
-        {{tr("Place"), false, 74, [=, this](int row) { return text(shortName(batch(), at(row).group)); },
+        {{tr("Place"), false, 68, [=, this](int row) { return text(shortName(batch(), at(row).group)); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(at(row).group.role))
                      : role == cell::kBold ? QVariant(true)
@@ -79,14 +79,18 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
                   if (!r.nominal) {
                       return tr("no nominal");
                   }
-                  const QString nominal = shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(batch().method.unit);
-                  return r.recoveryPercent ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
-                                           : nominal;
+                  const QString nominal =
+                      shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(batch().method.unit);
+                  return r.recoveryPercent
+                             ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
+                             : nominal;
               }
               return text(fullName(batch(), r.group));
           }},
-         {tr("Response"), true, 64,
-          [this](int row) { return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined(); }},
+         {tr("Response"), true, 72,
+          [this](int row) {
+              return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined();
+          }},
          {tr("Read off"), true, 60,
           [this](int row) { return at(row).readOff.x ? shown(concentrationText(at(row).readOff)) : notDefined(); },
           [this](int row, int role) {
@@ -99,12 +103,15 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
           },
           [this](int row, int role) {
               const SampleResult& r = at(row);
-              return role == cell::kBold ? QVariant(r.status == ResultStatus::Reported && r.concentration.cvPercent.value_or(0) >
-                                                    m_workspace.batch().method.limits.unknownCv)
-                                         : QVariant();
+              return role == cell::kBold
+                         ? QVariant(r.status == ResultStatus::Reported &&
+                                    r.concentration.cvPercent.value_or(0) > m_workspace.batch().method.limits.unknownCv)
+                         : QVariant();
           }},
-         {tr("Dilution"), true, 56, [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
-         {tr("Result"), true, 112, [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
+         {tr("Dilution"), true, 64,
+          [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
+         {tr("Result"), true, 112,
+          [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
           [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
          {tr("95 % interval"), true, 102,
           [this](int row) {
@@ -112,13 +119,16 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
               return r.result ? shown(intervalText(*r.result, *r.low, *r.high)) : QString();
           }},
          {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
-          [this](int row, int role) { return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant(); }}},
+          [this](int row, int role) {
+              return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant();
+          }}},
         [this] { return static_cast<int>(m_rows.size()); }, this);
     auto* card = new Card({}, this);
     card->body()->setContentsMargins(6, 4, 6, 6);
     m_table = new DataTable(m_results, QStringLiteral("resultsTable"), card);
     card->body()->addWidget(m_table, 1);
-    m_empty = makeLabel(tr("No samples yet: assign QCs and unknowns under Layout, and their results stand here."), "mute", card);
+    m_empty = makeLabel(tr("No samples yet: assign QCs and unknowns under Layout, and their results stand here."),
+                        "mute", card);
     m_empty->setAlignment(Qt::AlignCenter);
     card->body()->addWidget(m_empty, 1);
     outer->addWidget(card, 1);
@@ -129,10 +139,12 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     m_counts = makeLabel({}, "value", countsCard);
     m_counts->setObjectName(QStringLiteral("resultCounts"));
     countsCard->body()->addWidget(m_counts);
+    countsCard->body()->addStretch();
     auto* batchCard = new Card(tr("Batch"), this);
     m_batch = makeLabel({}, "value", batchCard);
     m_batch->setWordWrap(true);
     batchCard->body()->addWidget(m_batch);
+    batchCard->body()->addStretch();
     bottom->addWidget(countsCard, 3);
     bottom->addWidget(batchCard, 2);
     outer->addLayout(bottom);
@@ -159,16 +171,23 @@ const SampleResult& ResultsPage::at(int row) const {
     return m_workspace.evaluation().results.at(m_rows.at(static_cast<std::size_t>(row)));
 }
 
-QWidget* ResultsPage::mainWidget() const { return m_table; }
+QWidget* ResultsPage::mainWidget() const {
+    return m_table;
+}
 
-QString ResultsPage::facts() const { return tr("%1 rows, by place").arg(m_results->rowCount()); }
-void ResultsPage::copy() const { QApplication::clipboard()->setText(m_table->copyText()); }
+QString ResultsPage::facts() const {
+    return tr("%1 rows, by place").arg(m_results->rowCount());
+}
+void ResultsPage::copy() const {
+    QApplication::clipboard()->setText(m_table->copyText());
+}
 
 void ResultsPage::applyFilter() {
     const auto& results = m_workspace.evaluation().results;
     std::vector<std::size_t> rows;
     for (std::size_t i = 0; i < results.size(); ++i) {
-        const bool fits = m_filter == Filter::All || (m_filter == Filter::Unknown && results[i].group.role == Role::Unknown) ||
+        const bool fits = m_filter == Filter::All ||
+                          (m_filter == Filter::Unknown && results[i].group.role == Role::Unknown) ||
                           (m_filter == Filter::Qc && results[i].group.role == Role::Qc) ||
                           (m_filter == Filter::Review && isToReview(results[i]));
         if (fits) {
@@ -199,9 +218,8 @@ void ResultsPage::refresh() {
     m_results->setHeading(6, tr("Result") + unit);
     m_results->setHeading(7, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
     const auto status = [&](auto... wanted) {
-        return count([=](const SampleResult& r) {
-            return r.group.role == Role::Unknown && ((r.status == wanted) || ...);
-        });
+        return count(
+            [=](const SampleResult& r) { return r.group.role == Role::Unknown && ((r.status == wanted) || ...); });
     };
     const Range& range = m_workspace.evaluation().range;
     m_counts->setText(tr("%1 reported · %2 below and %3 above the range · %4 without result")
@@ -216,11 +234,10 @@ void ResultsPage::refresh() {
     const Evaluation& evaluation = m_workspace.evaluation();
     QString words = tr("Nothing was checked yet.");
     if (evaluation.verdict != Outcome::NotApplicable) {
-        words = evaluation.verdict == Outcome::Pass     ? tr("Accepted: every criterion is met.")
-                : evaluation.verdict == Outcome::Review ? tr("Review: %1 of the criteria ask for a look.")
-                                                              .arg(evaluation.countCriteria(Outcome::Review))
-                                                        : tr("Not accepted: %1 of the criteria fail.")
-                                                              .arg(evaluation.countCriteria(Outcome::Fail));
+        words = evaluation.verdict == Outcome::Pass ? tr("Accepted: every criterion is met.")
+                : evaluation.verdict == Outcome::Review
+                    ? tr("Review: %1 of the criteria ask for a look.").arg(evaluation.countCriteria(Outcome::Review))
+                    : tr("Not accepted: %1 of the criteria fail.").arg(evaluation.countCriteria(Outcome::Fail));
     }
     m_batch->setText(words);
 }

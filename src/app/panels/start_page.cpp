@@ -89,9 +89,9 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     title->setFont(uiFont(24, QFont::Bold));
     title->setAlignment(Qt::AlignCenter);
     column->addWidget(title);
-    auto* lead = makeLabel(
-        tr("Open a batch, import a plate reading, or look around in the demo. You can also drop a file anywhere in this window."),
-        "mute", this);
+    auto* lead = makeLabel(tr("Open a batch, import a plate reading, or look around in the demo. You can also drop a "
+                              "file anywhere in this window."),
+                           "mute", this);
     lead->setAlignment(Qt::AlignCenter);
     column->addWidget(lead);
     column->addSpacing(14);
@@ -100,7 +100,8 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(10);
     buttons->addStretch();
-    const auto add = [&](const QString& what, const char* kind, const QString& name, const QString& picture, auto signal) {
+    const auto add = [&](const QString& what, const char* kind, const QString& name, const QString& picture,
+                         auto signal) {
         auto* button = makeButton(what, kind, name, this);
         button->setIcon(icon(picture, qstrcmp(kind, "primary") == 0 ? theme().onPlum : theme().ink));
         button->setIconSize(QSize(18, 18));
@@ -110,13 +111,15 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     };
     add(tr("Import a reading…"), "primary", QStringLiteral("startImport"), QStringLiteral("file-import"),
         &StartPage::importAsked);
-    add(tr("Open a batch…"), "normal", QStringLiteral("startOpen"), QStringLiteral("folder-open"), &StartPage::openAsked);
+    add(tr("Open a batch…"), "normal", QStringLiteral("startOpen"), QStringLiteral("folder-open"),
+        &StartPage::openAsked);
     add(tr("Start from the demo"), "normal", QStringLiteral("startDemo"), QStringLiteral("test-pipe"),
         &StartPage::demoAsked);
     add(tr("New empty batch"), "normal", QStringLiteral("startNew"), QStringLiteral("file-plus"), &StartPage::newAsked);
     buttons->addStretch();
     column->addLayout(buttons);
-    auto* keys = makeLabel(tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
+    auto* keys = makeLabel(
+        tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
     keys->setAlignment(Qt::AlignCenter);
     column->addWidget(keys);
     column->addSpacing(14);

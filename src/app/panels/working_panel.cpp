@@ -131,9 +131,10 @@ void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome 
     layout->addWidget(name, 1);
     layout->addWidget(makeLabel(found, "value", row));
     auto* mark = makeLabel(outcomeText(outcome), "mark", row);
-    mark->setStyleSheet(QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
-                                       "font-size: 12px;")
-                            .arg(theme().outcomeSoft(outcome).name(), theme().outcome(outcome).name()));
+    mark->setStyleSheet(
+        QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
+                       "font-size: 12px;")
+            .arg(theme().outcomeSoft(outcome).name(), theme().outcome(outcome).name()));
     layout->addWidget(mark, 0, Qt::AlignVCenter);
     m_layout->addWidget(row);
 }
@@ -157,7 +158,9 @@ void WorkingPanel::addSteps() {
         const Description d = describe(raw);
         working.title = tr("%1 wells").arg(selection.places.size()).toStdString();
         working.subtitle = "of more than one sample";
-        const auto textOf = [](const std::optional<double>& v) { return v ? formatFigures(*v, 4) : std::string("not defined"); };
+        const auto textOf = [](const std::optional<double>& v) {
+            return v ? formatFigures(*v, 4) : std::string("not defined");
+        };
         working.steps.push_back({"Raw readings, mean of " + std::to_string(raw.size()), {textOf(d.mean)}, true});
         working.steps.push_back({"SD", {textOf(d.sd)}, false});
         working.steps.push_back({"CV", {d.cvPercent ? formatPercent(*d.cvPercent) : "not defined"}, false});
@@ -202,8 +205,8 @@ void WorkingPanel::addOverview() {
     }
     for (const Problem& problem : m_workspace.evaluation().problems) {
         auto* label = addText(shown(problem.message), "value");
-        label->setStyleSheet(QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;")
-                                 .arg(theme().saffronSoft.name()));
+        label->setStyleSheet(
+            QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;").arg(theme().saffronSoft.name()));
     }
     addHeading(tr("Method"));
     addText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision), "value");
@@ -238,9 +241,11 @@ void WorkingPanel::addActions() {
         add(isOne ? tr("Restore this well  X") : tr("Restore what is excluded"), QStringLiteral("panelRestore"),
             [this] { Q_EMIT restoreAsked(); });
     }
-    add(tr("Show on the plate"), QStringLiteral("panelShowPlate"), [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
+    add(tr("Show on the plate"), QStringLiteral("panelShowPlate"),
+        [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
     if (selection.group && selection.group->role != Role::Blank) {
-        add(tr("Show on the curve"), QStringLiteral("panelShowCurve"), [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
+        add(tr("Show on the curve"), QStringLiteral("panelShowCurve"),
+            [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
     }
 }
 

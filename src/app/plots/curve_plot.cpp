@@ -153,7 +153,8 @@ void CurvePlot::build() {
         item->position->setTypeX(QCPItemPosition::ptPlotCoords);
         item->position->setTypeY(QCPItemPosition::ptAxisRectRatio);
     }
-    for (auto [item, rect] : {std::pair(m_yTitle, m_main), std::pair(m_message, m_main), std::pair(m_stripTitle, m_strip)}) {
+    for (auto [item, rect] :
+         {std::pair(m_yTitle, m_main), std::pair(m_message, m_main), std::pair(m_stripTitle, m_strip)}) {
         item->position->setAxisRect(rect);
         item->position->setType(QCPItemPosition::ptAxisRectRatio);
     }
@@ -256,7 +257,8 @@ void CurvePlot::style() {
 
 void CurvePlot::setTicks(QCPAxis* axis, bool isLogarithmic) {
     const QCPRange range = axis->range();
-    const double pixels = axis->orientation() == Qt::Horizontal ? axis->axisRect()->width() : axis->axisRect()->height();
+    const double pixels =
+        axis->orientation() == Qt::Horizontal ? axis->axisRect()->width() : axis->axisRect()->height();
     const auto ticks = isLogarithmic ? logTicks(range.lower, range.upper)
                                      : roundTicks(range.lower, range.upper, std::max(3, static_cast<int>(pixels / 70)));
     QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
@@ -409,8 +411,9 @@ void CurvePlot::fillErrors() {
     sy->setTicker(ticker);
     m_limits->topLeft->setCoords(0, limit);
     m_limits->bottomRight->setCoords(1, -limit);
-    m_stripTitle->setText(tr("Back-calculated error of each standard; limits ±%1 % (±%2 % at the ends)")
-                              .arg(limitText, shown(formatNumber(m_workspace.batch().method.limits.backCalculatedAtEnds))));
+    m_stripTitle->setText(
+        tr("Back-calculated error of each standard; limits ±%1 % (±%2 % at the ends)")
+            .arg(limitText, shown(formatNumber(m_workspace.batch().method.limits.backCalculatedAtEnds))));
 }
 
 void CurvePlot::showSelection() {
@@ -448,7 +451,8 @@ void CurvePlot::showSelection() {
 }
 
 QPointF CurvePlot::toPixel(double x, double y) const {
-    return {m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(x)), m_main->axis(QCPAxis::atLeft)->coordToPixel(y)};
+    return {m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(x)),
+            m_main->axis(QCPAxis::atLeft)->coordToPixel(y)};
 }
 
 std::optional<QPointF> CurvePlot::pixelOf(Place place) const {
@@ -473,7 +477,9 @@ void CurvePlot::readOffAt(double response) {
     replot(QCustomPlot::rpQueuedReplot);
 }
 
-QString CurvePlot::readOffText() const { return m_label->visible() ? m_label->text() : QString(); }
+QString CurvePlot::readOffText() const {
+    return m_label->visible() ? m_label->text() : QString();
+}
 
 void CurvePlot::showCursor(double y) {
     const Evaluation& evaluation = m_workspace.evaluation();
@@ -487,9 +493,8 @@ void CurvePlot::showCursor(double y) {
     QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
     QPointF at(0, m_main->axis(QCPAxis::atLeft)->coordToPixel(y));
     // A selected sample shows its own numbers, those of the mean of its replicates.
-    const SampleResult* sample = m_isCursorOn || !m_workspace.selection().group
-                                     ? nullptr
-                                     : evaluation.result(*m_workspace.selection().group);
+    const SampleResult* sample =
+        m_isCursorOn || !m_workspace.selection().group ? nullptr : evaluation.result(*m_workspace.selection().group);
     const ReadOff& shownRead = sample != nullptr ? sample->readOff : read;
     if (sample != nullptr) {
         what = text(shortName(batch, sample->group)) + QStringLiteral(" · ") + what;
@@ -528,13 +533,14 @@ void CurvePlot::showCursor(double y) {
 /// Beside the point, in the quarter where it covers the fewest points and stays on the plot.
 void CurvePlot::placeLabel(QPointF at) {
     const QFontMetricsF metrics(m_label->font());
-    const QSizeF size = metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, m_label->text()).size() + QSizeF(24, 16);
+    const QSizeF size =
+        metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, m_label->text()).size() + QSizeF(24, 16);
     int fewest = 1000;
     for (const bool isAbove : {true, false}) {
         for (const bool isRight : {true, false}) {
             const QPointF corner = at + QPointF(isRight ? 10 : -10, isAbove ? -10 : 10);
-            const QRectF area(isRight ? corner.x() : corner.x() - size.width(), isAbove ? corner.y() - size.height() : corner.y(),
-                              size.width(), size.height());
+            const QRectF area(isRight ? corner.x() : corner.x() - size.width(),
+                              isAbove ? corner.y() - size.height() : corner.y(), size.width(), size.height());
             int covered = QRectF(m_main->rect()).contains(area) ? 0 : 100;
             for (const StandardValue& standard : m_workspace.evaluation().standards) {
                 covered += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
@@ -545,7 +551,8 @@ void CurvePlot::placeLabel(QPointF at) {
             }
             if (covered < fewest) {
                 fewest = covered;
-                m_label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) | (isAbove ? Qt::AlignBottom : Qt::AlignTop));
+                m_label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) |
+                                              (isAbove ? Qt::AlignBottom : Qt::AlignTop));
                 m_label->position->setCoords(corner);
             }
         }

@@ -6,11 +6,17 @@
 
 namespace nuvat {
 
-bool Selection::holds(Place place) const { return std::find(places.begin(), places.end(), place) != places.end(); }
+bool Selection::holds(Place place) const {
+    return std::find(places.begin(), places.end(), place) != places.end();
+}
 
-Workspace::Workspace(QObject* parent) : QObject(parent) { recompute(); }
+Workspace::Workspace(QObject* parent) : QObject(parent) {
+    recompute();
+}
 
-const Batch& Workspace::batch() const { return m_open.document ? m_open.document->batch() : m_none; }
+const Batch& Workspace::batch() const {
+    return m_open.document ? m_open.document->batch() : m_none;
+}
 
 QString Workspace::pathText() const {
     return m_open.isNamed ? QString::fromStdString(m_open.path.filename().string()) : QString();
@@ -97,8 +103,7 @@ void Workspace::select(const std::vector<Place>& places) {
     next.places = places;
     if (!places.empty()) {
         const Assignment group = batch().at(places.front());
-        const bool isOne =
-            std::all_of(places.begin(), places.end(), [&](Place p) { return batch().at(p) == group; });
+        const bool isOne = std::all_of(places.begin(), places.end(), [&](Place p) { return batch().at(p) == group; });
         if (isOne && group.role != Role::Empty) {
             next.group = group;
         }
@@ -109,7 +114,9 @@ void Workspace::select(const std::vector<Place>& places) {
     }
 }
 
-void Workspace::selectGroup(Assignment group) { select(batch().placesOf(group)); }
+void Workspace::selectGroup(Assignment group) {
+    select(batch().placesOf(group));
+}
 
 void Workspace::selectCriterion(const std::string& key) {
     Selection next;
@@ -125,7 +132,9 @@ void Workspace::selectCriterion(const std::string& key) {
     }
 }
 
-void Workspace::clearSelection() { select({}); }
+void Workspace::clearSelection() {
+    select({});
+}
 
 void Workspace::hover(std::optional<Place> place) {
     if (place != m_hovered) {
@@ -134,7 +143,11 @@ void Workspace::hover(std::optional<Place> place) {
     }
 }
 
-void Workspace::tell(const QString& sentence, bool isError) { Q_EMIT noticed(sentence, isError); }
-void Workspace::tell(const Error& error) { tell(text(error.text()), true); }
+void Workspace::tell(const QString& sentence, bool isError) {
+    Q_EMIT noticed(sentence, isError);
+}
+void Workspace::tell(const Error& error) {
+    tell(text(error.text()), true);
+}
 
 } // namespace nuvat

@@ -54,8 +54,8 @@ public:
     void tell(const Error& error);
 
 Q_SIGNALS:
-    void opened();   ///< another batch, or none
-    void changed();  ///< the batch and its evaluation
+    void opened();  ///< another batch, or none
+    void changed(); ///< the batch and its evaluation
     void selectionChanged();
     void hoverChanged();
     void noticed(const QString& sentence, bool isError);

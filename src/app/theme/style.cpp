@@ -9,7 +9,9 @@
 #include <QSvgRenderer>
 
 // Outside the namespace: the macro declares a function of the global one.
-static void registerIconResource() { Q_INIT_RESOURCE(icons); }
+static void registerIconResource() {
+    Q_INIT_RESOURCE(icons);
+}
 
 namespace nuvat {
 
@@ -113,9 +115,13 @@ QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: 
 
 } // namespace
 
-const Theme& theme() { return isDarkNow ? darkTheme() : lightTheme(); }
+const Theme& theme() {
+    return isDarkNow ? darkTheme() : lightTheme();
+}
 
-void setDark(bool isDark) { isDarkNow = isDark; }
+void setDark(bool isDark) {
+    isDarkNow = isDark;
+}
 
 void applyStyle(QApplication& application) {
     registerIconResource();

@@ -250,8 +250,7 @@ void ChainCard::paintEvent(QPaintEvent*) {
         break;
     case LinkState::Look:
         painter.setBrush(t.saffron);
-        painter.drawPolygon(
-            QPolygonF({centre + QPointF(0, -4.6), centre + QPointF(5, 4), centre + QPointF(-5, 4)}));
+        painter.drawPolygon(QPolygonF({centre + QPointF(0, -4.6), centre + QPointF(5, 4), centre + QPointF(-5, 4)}));
         break;
     case LinkState::Failed:
         painter.setBrush(t.brick);
@@ -282,8 +281,7 @@ void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
         for (int row = 0; row < evaluation.rows; ++row) {
             for (int column = 0; column < evaluation.columns; ++column) {
                 painter.setBrush(colourOf(Place{row, column}));
-                painter.drawRoundedRect(
-                    QRectF(area.left() + column * w, area.top() + row * h, w - 1.2, h - 1.2), 1, 1);
+                painter.drawRoundedRect(QRectF(area.left() + column * w, area.top() + row * h, w - 1.2, h - 1.2), 1, 1);
             }
         }
     };
@@ -314,7 +312,8 @@ void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
         for (const GroupValue& group : evaluation.groups) {
             most = std::max(most, group.response.mean.value_or(0));
         }
-        const double w = std::min(6.0, area.width() / static_cast<double>(std::max<std::size_t>(evaluation.groups.size(), 1)));
+        const double w =
+            std::min(6.0, area.width() / static_cast<double>(std::max<std::size_t>(evaluation.groups.size(), 1)));
         double x = area.left();
         for (const GroupValue& group : evaluation.groups) {
             const double h = most > 0 ? std::max(0.0, group.response.mean.value_or(0)) / most * area.height() : 0;
@@ -369,7 +368,8 @@ void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
         break;
     }
     case ChainPage::Report: {
-        const int pages = m_summary.state == LinkState::Nothing ? 1 : std::clamp(m_summary.line.section(u' ', 0, 0).toInt(), 1, 4);
+        const int pages =
+            m_summary.state == LinkState::Nothing ? 1 : std::clamp(m_summary.line.section(u' ', 0, 0).toInt(), 1, 4);
         for (int page = 0; page < pages; ++page) {
             const QRectF sheet(area.left() + page * 32, area.top(), 27, 36);
             painter.setPen(QPen(t.line, 1));
@@ -430,7 +430,11 @@ void ChainRail::countPages(const Workspace& workspace) {
     card(ChainPage::Report)->refresh(m_reportPages);
 }
 
-void ChainRail::setCurrent(ChainPage page) { card(page)->setChecked(true); }
-ChainCard* ChainRail::card(ChainPage page) const { return m_cards.at(static_cast<std::size_t>(page)); }
+void ChainRail::setCurrent(ChainPage page) {
+    card(page)->setChecked(true);
+}
+ChainCard* ChainRail::card(ChainPage page) const {
+    return m_cards.at(static_cast<std::size_t>(page));
+}
 
 } // namespace nuvat

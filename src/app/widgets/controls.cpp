@@ -9,7 +9,9 @@
 
 namespace nuvat {
 
-Choice::Choice(QWidget* parent) : QComboBox(parent) { setSizeAdjustPolicy(QComboBox::AdjustToContents); }
+Choice::Choice(QWidget* parent) : QComboBox(parent) {
+    setSizeAdjustPolicy(QComboBox::AdjustToContents);
+}
 
 QSize Choice::sizeHint() const {
     int width = 0;
@@ -43,7 +45,9 @@ Switch::Switch(QWidget* parent) : QAbstractButton(parent) {
     setFixedSize(sizeHint());
 }
 
-QSize Switch::sizeHint() const { return {30, 18}; }
+QSize Switch::sizeHint() const {
+    return {30, 18};
+}
 
 void Switch::paintEvent(QPaintEvent*) {
     QPainter painter(this);

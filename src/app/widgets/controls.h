@@ -53,7 +53,9 @@ private:
 };
 
 /// What a cell shows for a number that is not defined.
-inline QString notDefined() { return QStringLiteral("–"); }
+inline QString notDefined() {
+    return QStringLiteral("–");
+}
 
 QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent);
 QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent);

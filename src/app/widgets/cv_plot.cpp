@@ -21,7 +21,9 @@ CvPlot::CvPlot(Workspace& workspace, QWidget* parent) : QWidget(parent), m_works
     connect(&workspace, &Workspace::selectionChanged, this, qOverload<>(&QWidget::update));
 }
 
-QRectF CvPlot::plot() const { return QRectF(rect()).adjusted(34, 8, -12, -8); }
+QRectF CvPlot::plot() const {
+    return QRectF(rect()).adjusted(34, 8, -12, -8);
+}
 
 double CvPlot::top() const {
     double most = m_workspace.batch().method.limits.unknownCv;
@@ -42,7 +44,8 @@ std::vector<CvPlot::Point> CvPlot::points() const {
         const auto cv = results[i].concentration.cvPercent;
         if (cv && results[i].status == ResultStatus::Reported) {
             out.push_back({results[i].group, *cv,
-                           QPointF(area.left() + (static_cast<double>(i) + 0.5) * step, area.bottom() - *cv / top() * area.height())});
+                           QPointF(area.left() + (static_cast<double>(i) + 0.5) * step,
+                                   area.bottom() - *cv / top() * area.height())});
         }
     }
     return out;

@@ -50,8 +50,8 @@ public:
         }
         // Wrapped text decides the height of its row.
         const int width = option.rect.width() > 20 ? option.rect.width() - 16 : 200;
-        const QRect bounds = option.fontMetrics.boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap,
-                                                             index.data().toString());
+        const QRect bounds =
+            option.fontMetrics.boundingRect(QRect(0, 0, width, 1000), Qt::TextWordWrap, index.data().toString());
         size.setHeight(std::max(24, bounds.height() + 9));
         return size;
     }
@@ -119,7 +119,9 @@ private:
         }
         const Theme& t = theme();
         const QRectF track(rect.left() + 8, rect.center().y(), rect.width() - 16, 1);
-        const auto at = [&](int i) { return track.left() + track.width() * std::clamp(shares[i].toDouble(), 0.0, 1.0); };
+        const auto at = [&](int i) {
+            return track.left() + track.width() * std::clamp(shares[i].toDouble(), 0.0, 1.0);
+        };
         painter.setPen(QPen(t.line, 1));
         painter.drawLine(QPointF(track.left(), track.top()), QPointF(track.right(), track.top()));
         painter.setPen(QPen(t.slate, 2));
@@ -157,8 +159,10 @@ DataTable::DataTable(ColumnsModel* model, const QString& objectName, QWidget* pa
             Q_EMIT rowChosen(current.row());
         }
     });
-    connect(this, &QAbstractItemView::clicked, this, [this](const QModelIndex& index) { Q_EMIT rowChosen(index.row()); });
-    connect(this, &QAbstractItemView::entered, this, [this](const QModelIndex& index) { Q_EMIT rowHovered(index.row()); });
+    connect(this, &QAbstractItemView::clicked, this,
+            [this](const QModelIndex& index) { Q_EMIT rowChosen(index.row()); });
+    connect(this, &QAbstractItemView::entered, this,
+            [this](const QModelIndex& index) { Q_EMIT rowHovered(index.row()); });
     connect(model, &QAbstractItemModel::headerDataChanged, this, [this] { distribute(); });
 }
 

@@ -119,7 +119,8 @@ void NoticeBar::busy(const QString& what, std::function<void()> cancel) {
     m_cancel = std::move(cancel);
     m_label->setText(what);
     m_button->setText(tr("Cancel"));
-    setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }").arg(t.slateSoft.name(), t.slate.name()));
+    setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }")
+                      .arg(t.slateSoft.name(), t.slate.name()));
     m_timer->stop();
     show();
 }
@@ -131,7 +132,9 @@ void NoticeBar::done() {
     }
 }
 
-QString NoticeBar::sentence() const { return isHidden() ? QString() : m_label->text(); }
+QString NoticeBar::sentence() const {
+    return isHidden() ? QString() : m_label->text();
+}
 
 StatusLine::StatusLine(QWidget* parent) : QFrame(parent) {
     setObjectName(QStringLiteral("statusLine"));
@@ -150,6 +153,8 @@ void StatusLine::show(const QString& facts, const QString& keys) {
     m_keys->setText(keys);
 }
 
-QString StatusLine::facts() const { return m_facts->text(); }
+QString StatusLine::facts() const {
+    return m_facts->text();
+}
 
 } // namespace nuvat

@@ -30,7 +30,13 @@ PlateView::PlateView(Workspace& workspace, Mode mode, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Plate"));
     connect(&workspace, &Workspace::changed, this, qOverload<>(&QWidget::update));
-    connect(&workspace, &Workspace::selectionChanged, this, qOverload<>(&QWidget::update));
+    connect(&workspace, &Workspace::selectionChanged, this, [this] {
+        const auto& places = m_workspace.selection().places;
+        if (!places.empty() && !m_workspace.selection().holds(m_cursor)) {
+            m_cursor = places.front();
+        }
+        update();
+    });
     connect(&workspace, &Workspace::hoverChanged, this, qOverload<>(&QWidget::update));
 }
 
@@ -240,8 +246,9 @@ void PlateView::drawBonds(QPainter& painter) const {
             if (assignment.role != Role::Blank && m_workspace.batch().at(next) == assignment) {
                 const QRectF from = wellRect(place);
                 const QRectF to = wellRect(next);
-                painter.drawLine(next.row == place.row ? QLineF(from.right() - 1, from.center().y(), to.left() + 1, to.center().y())
-                                                       : QLineF(from.center().x(), from.bottom() - 1, to.center().x(), to.top() + 1));
+                painter.drawLine(next.row == place.row
+                                     ? QLineF(from.right() - 1, from.center().y(), to.left() + 1, to.center().y())
+                                     : QLineF(from.center().x(), from.bottom() - 1, to.center().x(), to.top() + 1));
             }
         }
     }
@@ -370,7 +377,9 @@ void PlateView::mouseDoubleClickEvent(QMouseEvent* event) {
     }
 }
 
-void PlateView::leaveEvent(QEvent*) { m_workspace.hover(std::nullopt); }
+void PlateView::leaveEvent(QEvent*) {
+    m_workspace.hover(std::nullopt);
+}
 
 void PlateView::keyPressEvent(QKeyEvent* event) {
     Place next = m_cursor;
@@ -449,7 +458,9 @@ void HeatScale::setRange(double low, double high) {
     update();
 }
 
-double HeatScale::xOf(double value) const { return 5 + (value - m_least) / (m_most - m_least) * (width() - 10); }
+double HeatScale::xOf(double value) const {
+    return 5 + (value - m_least) / (m_most - m_least) * (width() - 10);
+}
 
 void HeatScale::paintEvent(QPaintEvent*) {
     QPainter painter(this);

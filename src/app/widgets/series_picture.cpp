@@ -35,7 +35,8 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
             value = parseNumber(typed.toStdString(), {','});
         }
         if (!value && !typed.isEmpty()) {
-            m_workspace.tell(tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);
+            m_workspace.tell(
+                tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);
             return;
         }
         m_workspace.apply(setLevel(m_workspace.batch(), number, value));
@@ -43,7 +44,9 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
     });
 }
 
-std::vector<int> SeriesPicture::numbers() const { return m_workspace.batch().numbersOf(Role::Standard); }
+std::vector<int> SeriesPicture::numbers() const {
+    return m_workspace.batch().numbersOf(Role::Standard);
+}
 
 QRectF SeriesPicture::levelRect(int index) const {
     const auto count = static_cast<double>(std::max<std::size_t>(numbers().size(), 1));
@@ -86,25 +89,27 @@ void SeriesPicture::paintEvent(QPaintEvent*) {
         painter.drawRoundedRect(QRectF(area.left() + 2, base - h, std::min(40.0, area.width() - 20), h), 3, 3);
         painter.setPen(c ? t.ink : t.outcome(Outcome::Review));
         painter.setFont(uiFont(12.5, QFont::Bold));
-        painter.drawText(QRectF(area.left() - 4, base + 3, std::min(40.0, area.width() - 20) + 12, 17), Qt::AlignHCenter,
-                         c ? shown(formatFigures(*c, 3)) : tr("type"));
+        painter.drawText(QRectF(area.left() - 4, base + 3, std::min(40.0, area.width() - 20) + 12, 17),
+                         Qt::AlignHCenter, c ? shown(formatFigures(*c, 3)) : tr("type"));
         painter.setFont(uiFont(11.5));
         painter.setPen(t.mute);
-        painter.drawText(QRectF(area.left() - 4, base + 19, std::min(40.0, area.width() - 20) + 12, 16), Qt::AlignHCenter,
-                         QStringLiteral("S%1").arg(levels[i]));
+        painter.drawText(QRectF(area.left() - 4, base + 19, std::min(40.0, area.width() - 20) + 12, 16),
+                         Qt::AlignHCenter, QStringLiteral("S%1").arg(levels[i]));
         if (i + 1 < levels.size() && c && area.width() > 50) {
             if (const auto next = concentration(levels[i + 1]); next && *next > 0 && *c > 0) {
                 const bool isDown = *next < *c;
                 const double step = isDown ? *c / *next : *next / *c;
                 painter.setFont(uiFont(11));
                 painter.drawText(QRectF(area.left() + 40, base - 16, area.width() - 36, 15), Qt::AlignHCenter,
-                                 (isDown ? QStringLiteral("÷") : QStringLiteral("×")) + shown(formatNumber(std::round(step * 1000) / 1000)));
+                                 (isDown ? QStringLiteral("÷") : QStringLiteral("×")) +
+                                     shown(formatNumber(std::round(step * 1000) / 1000)));
             }
         }
         if (hasFocus() && static_cast<int>(i) == m_current) {
             painter.setBrush(Qt::NoBrush);
             painter.setPen(QPen(t.plum, 1, Qt::DotLine));
-            painter.drawRoundedRect(QRectF(area.left() - 3, base + 2, std::min(40.0, area.width() - 20) + 10, 34), 4, 4);
+            painter.drawRoundedRect(QRectF(area.left() - 3, base + 2, std::min(40.0, area.width() - 20) + 10, 34), 4,
+                                    4);
         }
     }
 }

@@ -10,7 +10,9 @@ namespace {
 constexpr std::array<std::string_view, 5> kRoleNames{"empty", "standard", "blank", "qc", "unknown"};
 }
 
-std::string_view name(Role role) { return kRoleNames.at(static_cast<std::size_t>(role)); }
+std::string_view name(Role role) {
+    return kRoleNames.at(static_cast<std::size_t>(role));
+}
 
 std::optional<Role> roleFromName(std::string_view text) {
     for (std::size_t i = 0; i < kRoleNames.size(); ++i) {
@@ -62,7 +64,7 @@ std::string shortName(const Batch& batch, Assignment group) {
     case Role::Qc: {
         const auto qc = batch.qcs.find(group.number);
         return qc == batch.qcs.end() || qc->second.name.empty() ? "QC " + std::to_string(group.number)
-                                                                 : qc->second.name;
+                                                                : qc->second.name;
     }
     case Role::Unknown:
         return std::string(group.number < 10 ? "U0" : "U") + std::to_string(group.number);
@@ -80,6 +82,8 @@ std::string fullName(const Batch& batch, Assignment group) {
     return shortName(batch, group);
 }
 
-std::string wellName(Place place) { return wellName(place.row, place.column); }
+std::string wellName(Place place) {
+    return wellName(place.row, place.column);
+}
 
 } // namespace nuvat

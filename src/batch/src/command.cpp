@@ -11,7 +11,7 @@ namespace nuvat {
 
 namespace {
 
-template <class Map, class Key, class T> void put(Map& map, const Key& key, const std::optional<T>& value) {
+template<class Map, class Key, class T> void put(Map& map, const Key& key, const std::optional<T>& value) {
     if (value) {
         map.insert_or_assign(key, *value);
     } else {
@@ -19,22 +19,38 @@ template <class Map, class Key, class T> void put(Map& map, const Key& key, cons
     }
 }
 
-void assign(Batch& batch, const WholeBatch&, const std::optional<BatchInfo>& v) { batch.info = v.value_or(BatchInfo{}); }
-void assign(Batch& batch, const WholeBatch&, const std::optional<Method>& v) { batch.method = v.value_or(Method{}); }
-void assign(Batch& batch, int key, const std::optional<Reading>& v) { put(batch.readings, key, v); }
-void assign(Batch& batch, Place key, const std::optional<Assignment>& v) { put(batch.places, key, v); }
-void assign(Batch& batch, LevelKey key, const std::optional<Level>& v) { put(batch.levels, key.number, v); }
-void assign(Batch& batch, QcKey key, const std::optional<QcSample>& v) { put(batch.qcs, key.number, v); }
-void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) { put(batch.samples, key.number, v); }
-void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) { put(batch.exclusions, key, v); }
+void assign(Batch& batch, const WholeBatch&, const std::optional<BatchInfo>& v) {
+    batch.info = v.value_or(BatchInfo{});
+}
+void assign(Batch& batch, const WholeBatch&, const std::optional<Method>& v) {
+    batch.method = v.value_or(Method{});
+}
+void assign(Batch& batch, int key, const std::optional<Reading>& v) {
+    put(batch.readings, key, v);
+}
+void assign(Batch& batch, Place key, const std::optional<Assignment>& v) {
+    put(batch.places, key, v);
+}
+void assign(Batch& batch, LevelKey key, const std::optional<Level>& v) {
+    put(batch.levels, key.number, v);
+}
+void assign(Batch& batch, QcKey key, const std::optional<QcSample>& v) {
+    put(batch.qcs, key.number, v);
+}
+void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
+    put(batch.samples, key.number, v);
+}
+void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
+    put(batch.exclusions, key, v);
+}
 
-template <class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
+template<class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
     const auto found = map.find(key);
     return found == map.end() ? std::nullopt : std::optional<T>(found->second);
 }
 
 /// Adds a change unless it changes nothing.
-template <class Key, class T>
+template<class Key, class T>
 void add(Command& command, Key key, const std::optional<T>& before, const std::optional<T>& after) {
     if (before != after) {
         command.changes.push_back(ItemChange<Key, T>{key, before, after});
@@ -137,17 +153,18 @@ Result<std::vector<double>> seriesConcentrations(const Series& series) {
 Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
                            Direction direction) {
     if (replicates < 1 || replicates > 48) {
-        return fail("layout.replicates", "The number of replicates must be from 1 to 48.", "Choose how many there are.");
+        return fail("layout.replicates", "The number of replicates must be from 1 to 48.",
+                    "Choose how many there are.");
     }
     std::vector<Place> ordered = places;
     for (const Place place : ordered) {
         if (!batch.holds(place)) {
-            return fail("layout.place", "Well " + wellName(place) + " is not on this plate.", "Choose wells on the plate.");
+            return fail("layout.place", "Well " + wellName(place) + " is not on this plate.",
+                        "Choose wells on the plate.");
         }
     }
     std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
-        return direction == Direction::Across ? l < r
-                                              : std::pair(l.column, l.row) < std::pair(r.column, r.row);
+        return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
     });
     ordered.erase(std::unique(ordered.begin(), ordered.end()), ordered.end());
 
@@ -158,8 +175,8 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
         }
     }
     Command command;
-    command.label = role == Role::Empty ? "Cleared " + placesText(ordered)
-                                        : placesText(ordered) + " → " + roleWord(role);
+    command.label =
+        role == Role::Empty ? "Cleared " + placesText(ordered) : placesText(ordered) + " → " + roleWord(role);
     int index = 0;
     for (const Place place : ordered) {
         std::optional<Assignment> after;
@@ -262,8 +279,8 @@ Result<Command> setSample(const Batch& batch, int number, const Sample& sample) 
     if (!before || before->name != sample.name) {
         command.label = itsName + " → " + (sample.name.empty() ? "no name" : sample.name);
     } else if (before->dilution != sample.dilution) {
-        command.label = "Dilution of " + itsName + " × " + formatNumber(before->dilution) + " → × " +
-                        formatNumber(sample.dilution);
+        command.label =
+            "Dilution of " + itsName + " × " + formatNumber(before->dilution) + " → × " + formatNumber(sample.dilution);
     } else if (before->note != sample.note) {
         command.label = "Note on " + itsName;
     }
@@ -287,7 +304,8 @@ Result<Command> pasteSampleNames(const Batch& batch, int first, const std::strin
         lines.pop_back();
     }
     if (lines.empty()) {
-        return fail("layout.names-empty", "The clipboard holds no names.", "Copy a column of sample names and paste again.");
+        return fail("layout.names-empty", "The clipboard holds no names.",
+                    "Copy a column of sample names and paste again.");
     }
     if (lines.size() > numbers.size()) {
         return fail("layout.names-too-many",
@@ -338,7 +356,8 @@ Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& plac
         add(command, place, std::optional<Exclusion>(), std::optional(Exclusion{command.reason, timeMillis}));
     }
     command.label = placesText(excluded) +
-                    (excluded.size() == 1 ? " (" + shortName(batch, batch.at(excluded.front())) + ")" : "") + " excluded";
+                    (excluded.size() == 1 ? " (" + shortName(batch, batch.at(excluded.front())) + ")" : "") +
+                    " excluded";
     return command;
 }
 

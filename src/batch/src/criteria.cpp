@@ -39,10 +39,14 @@ void addPlaces(const Evaluation& evaluation, Assignment group, std::vector<Place
     }
 }
 
-std::string signedPercent(double value) { return (value > 0 ? "+" : "") + formatPercent(value); }
+std::string signedPercent(double value) {
+    return (value > 0 ? "+" : "") + formatPercent(value);
+}
 
 /// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
-bool counts(const LevelValue& level) { return level.x && *level.x > 0 && level.response.n > 0; }
+bool counts(const LevelValue& level) {
+    return level.x && *level.x > 0 && level.response.n > 0;
+}
 
 CriterionResult levelsWithin(const Batch& batch, const Evaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
@@ -295,8 +299,7 @@ void judgeLevels(const Batch& batch, Evaluation& evaluation) {
     std::size_t bestLength = 0;
     std::size_t length = 0;
     for (std::size_t i = 0; i < ordered.size(); ++i) {
-        const bool cvOk =
-            !ordered[i]->response.cvPercent || *ordered[i]->response.cvPercent <= limits.standardCv;
+        const bool cvOk = !ordered[i]->response.cvPercent || *ordered[i]->response.cvPercent <= limits.standardCv;
         length = ordered[i]->isWithin && cvOk ? length + 1 : 0;
         if (length > bestLength) {
             bestLength = length;

@@ -82,7 +82,11 @@ Result<void> Document::redo() {
     return {};
 }
 
-std::string Document::undoLabel() const { return canUndo() ? m_state.commands[m_state.done - 1].label : std::string(); }
-std::string Document::redoLabel() const { return canRedo() ? m_state.commands[m_state.done].label : std::string(); }
+std::string Document::undoLabel() const {
+    return canUndo() ? m_state.commands[m_state.done - 1].label : std::string();
+}
+std::string Document::redoLabel() const {
+    return canRedo() ? m_state.commands[m_state.done].label : std::string();
+}
 
 } // namespace nuvat

@@ -111,13 +111,12 @@ void fitCurve(const Batch& batch, Evaluation& evaluation) {
         const auto level = batch.levels.find(group.group.number);
         const auto concentration = level == batch.levels.end() ? std::nullopt : level->second.concentration;
         if (!concentration) {
-            evaluation.problems.push_back(
-                {"Level " + shortName(batch, group.group) + " has no concentration, so its standards are left out; "
-                 "type it under Layout.",
-                 group.places});
+            evaluation.problems.push_back({"Level " + shortName(batch, group.group) +
+                                               " has no concentration, so its standards are left out; "
+                                               "type it under Layout.",
+                                           group.places});
         }
-        evaluation.levels.push_back(
-            {.number = group.group.number, .x = concentration, .response = group.response});
+        evaluation.levels.push_back({.number = group.group.number, .x = concentration, .response = group.response});
         for (const Place place : group.places) {
             const PlaceValue& value = evaluation.at(place);
             if (!concentration || !value.response) {
@@ -207,7 +206,8 @@ ResultStatus statusOf(const SampleResult& sample, const Evaluation& evaluation) 
     return *sample.readOff.x > *evaluation.range.uloq ? ResultStatus::AboveRange : ResultStatus::Reported;
 }
 
-/// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do not.
+/// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do
+/// not.
 SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const GroupValue& group) {
     SampleResult sample;
     sample.group = group.group;
@@ -247,7 +247,8 @@ SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const 
         sample.low = *sample.readOff.low * sample.dilution;
         sample.high = *sample.readOff.high * sample.dilution;
     }
-    // The recovery of a QC is that of its read-off, also where that lies outside the range: a QC above ULOQ is a finding.
+    // The recovery of a QC is that of its read-off, also where that lies outside the range: a QC above ULOQ is a
+    // finding.
     if (sample.nominal && sample.readOff.x) {
         sample.recoveryPercent = 100 * *sample.readOff.x / *sample.nominal;
     }
@@ -298,7 +299,9 @@ std::string_view name(Outcome outcome) {
     throw std::invalid_argument("name: not an outcome");
 }
 
-const PlaceValue& Evaluation::at(Place place) const { return places.at(indexOf(*this, place)); }
+const PlaceValue& Evaluation::at(Place place) const {
+    return places.at(indexOf(*this, place));
+}
 
 const GroupValue* Evaluation::group(Assignment wanted) const {
     const auto found = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.group == wanted; });

@@ -12,7 +12,9 @@ namespace {
 
 constexpr int kResponseFigures = 4;
 
-std::string responseText(double value) { return formatFigures(value, kResponseFigures); }
+std::string responseText(double value) {
+    return formatFigures(value, kResponseFigures);
+}
 
 std::string placesText(const std::vector<Place>& places) {
     std::string text;
@@ -105,8 +107,8 @@ void addResponse(const Evaluation& evaluation, const GroupValue& group, Working&
 }
 
 void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
-    WorkingStep each{modelTitle(batch.method.model) + " solved for concentration", {inverseFormula(batch.method.model)},
-                     false};
+    WorkingStep each{
+        modelTitle(batch.method.model) + " solved for concentration", {inverseFormula(batch.method.model)}, false};
     working.steps.push_back(each);
     WorkingStep values{"Each replicate", {}, false};
     for (const ReplicateResult& replicate : result.replicates) {
@@ -115,10 +117,10 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
         }
         const ReadOff& read = replicate.readOff;
         values.lines.push_back(wellName(replicate.place) + "  " +
-                               (read.status == ReadOffStatus::Ok ? withUnit(concentrationText(read), batch)
-                                : read.status == ReadOffStatus::AboveCurve
-                                    ? "above the curve"
-                                    : read.status == ReadOffStatus::BelowCurve ? "below the curve" : "not defined"));
+                               (read.status == ReadOffStatus::Ok           ? withUnit(concentrationText(read), batch)
+                                : read.status == ReadOffStatus::AboveCurve ? "above the curve"
+                                : read.status == ReadOffStatus::BelowCurve ? "below the curve"
+                                                                           : "not defined"));
     }
     working.steps.push_back(values);
     if (result.readOff.status != ReadOffStatus::Ok) {
@@ -144,9 +146,8 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
 }
 
 void addResult(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
-    WorkingStep step{result.group.role == Role::Unknown ? "Dilution × " + formatNumber(result.dilution) : "Recovery",
-                     {},
-                     true};
+    WorkingStep step{
+        result.group.role == Role::Unknown ? "Dilution × " + formatNumber(result.dilution) : "Recovery", {}, true};
     if (result.group.role == Role::Qc) {
         if (result.recoveryPercent) {
             step.lines = {formatPercent(*result.recoveryPercent) + " of " +
@@ -159,17 +160,17 @@ void addResult(const Batch& batch, const SampleResult& result, const Evaluation&
         step.title += " (pre-concentrated)";
     }
     step.lines.push_back(result.status == ResultStatus::Reported ? withUnit(resultText(result, evaluation.range), batch)
-                                                                : resultText(result, evaluation.range));
+                                                                 : resultText(result, evaluation.range));
     if (result.status == ResultStatus::Reported) {
         step.lines.push_back(intervalText(*result.result, *result.low, *result.high));
     }
     working.steps.push_back(step);
     if (result.status == ResultStatus::BelowRange || result.status == ResultStatus::AboveRange) {
-        working.steps.push_back({"Range of the curve",
-                                 {withUnit(formatFigures(*evaluation.range.lloq, 3) + " to " +
-                                               formatFigures(*evaluation.range.uloq, 3),
-                                           batch)},
-                                 false});
+        working.steps.push_back(
+            {"Range of the curve",
+             {withUnit(formatFigures(*evaluation.range.lloq, 3) + " to " + formatFigures(*evaluation.range.uloq, 3),
+                       batch)},
+             false});
     }
     if (!result.remark.empty()) {
         working.steps.push_back({"Remark", {result.remark}, false});
@@ -182,9 +183,8 @@ void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupVa
     if (level == evaluation.levels.end()) {
         return;
     }
-    working.steps.push_back({"Nominal concentration",
-                             {level->x ? withUnit(formatFigures(*level->x, 4), batch) : "not set"},
-                             false});
+    working.steps.push_back(
+        {"Nominal concentration", {level->x ? withUnit(formatFigures(*level->x, 4), batch) : "not set"}, false});
     WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(batch.method.weighting), {}, false};
     WorkingStep back{"Back-calculated", {}, false};
     for (const StandardValue& standard : evaluation.standards) {
@@ -215,11 +215,11 @@ void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupVa
         working.steps.push_back(back);
     }
     if (level->errorPercent) {
-        working.steps.push_back({"Level, mean of its replicates",
-                                 {std::string(*level->errorPercent > 0 ? "+" : "") + formatPercent(*level->errorPercent) +
-                                  (level->isWithin ? ", within ±" : ", outside ±") +
-                                  formatNumber(level->limitPercent) + " %"},
-                                 true});
+        working.steps.push_back(
+            {"Level, mean of its replicates",
+             {std::string(*level->errorPercent > 0 ? "+" : "") + formatPercent(*level->errorPercent) +
+              (level->isWithin ? ", within ±" : ", outside ±") + formatNumber(level->limitPercent) + " %"},
+             true});
     }
 }
 
@@ -250,8 +250,8 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment g
         return working;
     }
     const std::string full = fullName(batch, group);
-    working.subtitle = (full == working.title ? "" : full + " · ") +
-                       (value->places.size() == 1 ? "well " : "wells ") + placesText(value->places);
+    working.subtitle = (full == working.title ? "" : full + " · ") + (value->places.size() == 1 ? "well " : "wells ") +
+                       placesText(value->places);
     addRaw(batch, evaluation, value->places, working);
     if (batch.reading() == nullptr) {
         return working;
@@ -285,11 +285,11 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place)
     const Assignment group = batch.at(place);
     Working working = group.role == Role::Empty ? Working{} : workingOf(batch, evaluation, group);
     working.title = "well " + wellName(place);
-    working.subtitle = group.role == Role::Empty
-                           ? "empty"
-                           : shortName(batch, group) + (fullName(batch, group) == shortName(batch, group)
-                                                            ? ""
-                                                            : ", " + fullName(batch, group));
+    working.subtitle =
+        group.role == Role::Empty
+            ? "empty"
+            : shortName(batch, group) +
+                  (fullName(batch, group) == shortName(batch, group) ? "" : ", " + fullName(batch, group));
     const Reading* reading = batch.reading();
     if (reading == nullptr || place.row >= reading->rows || place.column >= reading->columns) {
         return working;
@@ -297,8 +297,8 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place)
     const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
     WorkingStep file{"Not in the file", {reading->source}, false};
     if (well.line > 0) {
-        file.title = "In " + reading->source + ", line " + std::to_string(well.line) + ", cell " +
-                     std::to_string(well.column);
+        file.title =
+            "In " + reading->source + ", line " + std::to_string(well.line) + ", cell " + std::to_string(well.column);
         file.lines = {well.text.empty() ? "empty" : "\"" + well.text + "\""};
     }
     working.steps.insert(working.steps.begin(), file);

@@ -21,7 +21,7 @@ constexpr std::array<std::pair<Weighting, std::string_view>, 5> kWeightingNames{
                                                                                  {Weighting::InverseY2, "1/y2"}}};
 constexpr double kFloorOfAbsY = 1e-6; // of the largest |y|, so that a response near zero cannot take over the fit
 
-template <class Table, class Key> std::string_view nameIn(const Table& table, Key key) {
+template<class Table, class Key> std::string_view nameIn(const Table& table, Key key) {
     for (const auto& [value, text] : table) {
         if (value == key) {
             return text;
@@ -30,7 +30,7 @@ template <class Table, class Key> std::string_view nameIn(const Table& table, Ke
     throw std::invalid_argument("name: not one of the enumerators");
 }
 
-template <class Table> auto valueIn(const Table& table, std::string_view text) {
+template<class Table> auto valueIn(const Table& table, std::string_view text) {
     using Value = decltype(table.front().first);
     for (const auto& [value, itsName] : table) {
         if (itsName == text) {
@@ -166,8 +166,8 @@ void fitLogistic4(Fit& fit, std::span<const double> x, std::span<const double> y
 std::string needsText(const Fit& fit, std::size_t levels) {
     const std::string model = fit.model == Model::Logistic4 ? "The 4PL" : "The line";
     if (levels < std::max<std::size_t>(fit.p, 1)) {
-        return model + " needs standards at " + std::to_string(fit.p) + " different concentrations or more; there are " +
-               std::to_string(levels) + ".";
+        return model + " needs standards at " + std::to_string(fit.p) +
+               " different concentrations or more; there are " + std::to_string(levels) + ".";
     }
     return model + " needs " + std::to_string(fit.p + 1) + " points or more to give an uncertainty; there are " +
            std::to_string(fit.n) + ".";
@@ -200,8 +200,12 @@ void checkInput(Model model, std::span<const double> x, std::span<const double> 
 
 } // namespace
 
-std::string_view name(Model model) { return nameIn(kModelNames, model); }
-std::string_view name(Weighting weighting) { return nameIn(kWeightingNames, weighting); }
+std::string_view name(Model model) {
+    return nameIn(kModelNames, model);
+}
+std::string_view name(Weighting weighting) {
+    return nameIn(kWeightingNames, weighting);
+}
 
 std::string_view name(FitStatus status) {
     switch (status) {
@@ -217,9 +221,15 @@ std::string_view name(FitStatus status) {
     throw std::invalid_argument("name: not a fit status");
 }
 
-std::optional<Model> modelFromName(std::string_view text) { return valueIn(kModelNames, text); }
-std::optional<Weighting> weightingFromName(std::string_view text) { return valueIn(kWeightingNames, text); }
-std::size_t parameterCount(Model model) { return namesOfParameters(model).size(); }
+std::optional<Model> modelFromName(std::string_view text) {
+    return valueIn(kModelNames, text);
+}
+std::optional<Weighting> weightingFromName(std::string_view text) {
+    return valueIn(kWeightingNames, text);
+}
+std::size_t parameterCount(Model model) {
+    return namesOfParameters(model).size();
+}
 
 std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y) {
     std::vector<double> weights(x.size(), 1.0);
@@ -273,8 +283,7 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
     fit.largestAbsY = largestAbs(y);
 
     const std::set<double> levels(x.begin(), x.end());
-    const std::size_t useful =
-        model == Model::LineThroughOrigin ? levels.size() - levels.count(0.0) : levels.size();
+    const std::size_t useful = model == Model::LineThroughOrigin ? levels.size() - levels.count(0.0) : levels.size();
     if (useful < fit.p || fit.n < fit.p + 1) {
         fit.status = FitStatus::NotEnoughData;
         fit.message = needsText(fit, useful);

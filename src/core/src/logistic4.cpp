@@ -1,8 +1,8 @@
 #include "logistic4.h"
 
-#include <Eigen/Dense>
 #include <algorithm>
 #include <cmath>
+#include <Eigen/Dense>
 #include <limits>
 #include <map>
 
@@ -11,9 +11,9 @@ namespace nuvat {
 namespace {
 
 constexpr int kMostIterations = 200;
-constexpr double kMostCondition = 1e8;      // of the scaled Jacobian: half the digits of a double
-constexpr double kMidpointReach = 1e3;      // c this many times beyond the standards is not determined by them
-constexpr double kSteepest = 60;            // a slope factor b beyond this is a step, which no spacing of levels resolves
+constexpr double kMostCondition = 1e8; // of the scaled Jacobian: half the digits of a double
+constexpr double kMidpointReach = 1e3; // c this many times beyond the standards is not determined by them
+constexpr double kSteepest = 60;       // a slope factor b beyond this is a step, which no spacing of levels resolves
 constexpr double kSmallestB = 1e-3;
 
 struct Shape {
@@ -159,7 +159,8 @@ Logistic4Reduced::Logistic4Reduced(std::span<const double> x, std::span<const do
 
 Logistic4Reduced::Value Logistic4Reduced::at(double alpha, double slopeB) const {
     Value value;
-    // g = 1/(1 + exp(u)); h is g or g - 1, whichever keeps its digits: with the constant in the model both span the same.
+    // g = 1/(1 + exp(u)); h is g or g - 1, whichever keeps its digits: with the constant in the model both span the
+    // same.
     struct Term {
         double h, q, curvature; // q = g(1 - g), curvature = q(1 - 2g)
     };

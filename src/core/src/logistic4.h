@@ -34,11 +34,11 @@ public:
     Logistic4Reduced(std::span<const double> x, std::span<const double> y, std::span<const double> w);
 
     struct Value {
-        double s = 0;                             ///< weighted sum of squares of the level means, minimal over a and d
-        double a = 0, d = 0;                      ///< the minimising a and d
-        std::array<double, 2> gradient{};         ///< ds/dalpha, ds/dB
-        std::array<double, 3> hessian{};          ///< alpha alpha, alpha B, B B
-        bool isUsable = false;                    ///< false when the shape leaves nothing to fit (flat)
+        double s = 0;                     ///< weighted sum of squares of the level means, minimal over a and d
+        double a = 0, d = 0;              ///< the minimising a and d
+        std::array<double, 2> gradient{}; ///< ds/dalpha, ds/dB
+        std::array<double, 3> hessian{};  ///< alpha alpha, alpha B, B B
+        bool isUsable = false;            ///< false when the shape leaves nothing to fit (flat)
     };
     Value at(double alpha, double slopeB) const;
     double total() const { return m_total; } ///< weighted sum of squares about the mean

@@ -11,7 +11,9 @@ namespace {
 
 constexpr std::string_view kBom = "\xEF\xBB\xBF";
 
-std::string lineText(int line) { return "line " + std::to_string(line); }
+std::string lineText(int line) {
+    return "line " + std::to_string(line);
+}
 
 int lineAt(std::string_view bytes, std::size_t at) {
     return 1 + static_cast<int>(std::count(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
@@ -148,8 +150,8 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
         progress.report(static_cast<double>(bytes.size()) / static_cast<double>(limits.mostBytes));
     }
     if (stream.bad()) {
-        return fail("import.unreadable", name + " could not be read to its end (" +
-                                             std::to_string(bytes.size()) + " bytes were read).",
+        return fail("import.unreadable",
+                    name + " could not be read to its end (" + std::to_string(bytes.size()) + " bytes were read).",
                     "Check that the disk or the network drive is still there and open it again.");
     }
     return bytes;
@@ -203,8 +205,10 @@ Result<std::string> decode(std::string bytes, const std::string& name, std::stri
         return std::move(*text);
     }
     return fail("import.encoding",
-                "The characters of " + name + " are in an encoding Nuvat does not know; the first that is neither "
-                "UTF-8 nor Latin-1 text is on " + lineText(lineAt(bytes, *bad)) + ".",
+                "The characters of " + name +
+                    " are in an encoding Nuvat does not know; the first that is neither "
+                    "UTF-8 nor Latin-1 text is on " +
+                    lineText(lineAt(bytes, *bad)) + ".",
                 "Save the file as UTF-8 and open it again.");
 }
 
@@ -278,14 +282,18 @@ bool isBlank(std::string_view text) {
     return text.find_first_not_of(" \t\r\n\f\x1a") == std::string_view::npos;
 }
 
-/// How well a separator and a decimal sign fit: cells that are numbers count for them, cells that still hold a semicolon
-/// or a tab count against them ("A1;x;0" and "061" are two pieces of a line that is cut at semicolons).
+/// How well a separator and a decimal sign fit: cells that are numbers count for them, cells that still hold a
+/// semicolon or a tab count against them ("A1;x;0" and "061" are two pieces of a line that is cut at semicolons).
 long fitness(const std::vector<Line>& lines, char separator, NumberFormat format) {
     long score = 0;
     for (const Line& line : lines) {
         for (const std::string& cell : cutCells(line.text, separator)) {
             score += parseNumber(cell, format) ? 2 : 0;
-            score -= cell.find_first_of(separator == ',' ? ";\t" : separator == ';' ? "\t" : ";") != std::string::npos ? 1 : 0;
+            score -= cell.find_first_of(separator == ','   ? ";\t"
+                                        : separator == ';' ? "\t"
+                                                           : ";") != std::string::npos
+                         ? 1
+                         : 0;
         }
     }
     return score;
@@ -318,7 +326,8 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
         return fail("import.empty", name + " is empty.", "Choose a file with a plate matrix or a list of wells.");
     }
     // The separator and decimal sign that fit best; ties in the order below. A comma cannot be
-    // both, and a cell must be one number as a whole, so "1,234;5,678" counts 2 under (';', ',') and 0 under (';', '.').
+    // both, and a cell must be one number as a whole, so "1,234;5,678" counts 2 under (';', ',') and 0 under (';',
+    // '.').
     struct Choice {
         char separator;
         char decimal;
@@ -355,8 +364,9 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
 
 std::string csvCell(std::string_view text) {
     std::string out;
-    if (!text.empty() && (text.front() == '=' || text.front() == '+' || text.front() == '-' || text.front() == '@' ||
-                          text.front() == '\t' || text.front() == '\r') &&
+    if (!text.empty() &&
+        (text.front() == '=' || text.front() == '+' || text.front() == '-' || text.front() == '@' ||
+         text.front() == '\t' || text.front() == '\r') &&
         !parseNumber(text)) {
         out = "'";
     }

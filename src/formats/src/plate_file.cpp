@@ -192,8 +192,7 @@ private:
             if (*letter != static_cast<int>(lineOfRow.size())) {
                 return Error{"import.row-missing",
                              m_name + ", line " + std::to_string(row.line) + ": row " + rowName + " follows, but row " +
-                                 rowLetters(static_cast<int>(lineOfRow.size())) +
-                                 " is missing.",
+                                 rowLetters(static_cast<int>(lineOfRow.size())) + " is missing.",
                              "Export the whole plate, or enter the missing row, and open the file again."};
             }
             lineOfRow[*letter] = row.line;
@@ -319,8 +318,7 @@ private:
         m_import.wells.resize(static_cast<std::size_t>(size.rows * size.columns));
         for (const DelimitedRow* row : rows) {
             const WellPosition well = *parseWellName(row->cells[wells]);
-            const PlateCell& there =
-                m_import.wells[static_cast<std::size_t>(well.row * size.columns + well.column)];
+            const PlateCell& there = m_import.wells[static_cast<std::size_t>(well.row * size.columns + well.column)];
             const std::string itsName = wellName(well.row, well.column);
             if (there.line > 0) {
                 if (there.line == m_firstLine) {
@@ -333,9 +331,9 @@ private:
             }
             if (values >= row->cells.size()) {
                 return Error{"import.ragged-row",
-                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + itsName + " has " +
-                                 std::to_string(row->cells.size()) + " cells, its value was expected in cell " +
-                                 std::to_string(values + 1) + ".",
+                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + itsName +
+                                 " has " + std::to_string(row->cells.size()) +
+                                 " cells, its value was expected in cell " + std::to_string(values + 1) + ".",
                              "Complete the line and open the file again."};
             }
             setWell(well.row, well.column, row->cells[values], row->line, values);
@@ -367,8 +365,8 @@ private:
             ImportWarning warning;
             warning.line = rows.front()->line;
             warning.column = static_cast<int>(best) + 1;
-            const bool named = headingRow != nullptr && best < headingRow->cells.size() &&
-                               !trimmed(headingRow->cells[best]).empty();
+            const bool named =
+                headingRow != nullptr && best < headingRow->cells.size() && !trimmed(headingRow->cells[best]).empty();
             warning.message = m_name + " has several columns of numbers; the values were taken from column " +
                               std::to_string(best + 1) +
                               (named ? " (\"" + std::string(trimmed(headingRow->cells[best])) + "\")" : "") + ".";
@@ -443,8 +441,8 @@ private:
     void findReadName() {
         for (const std::string& heading : m_import.headings) {
             const auto unit = heading.find("nm");
-            if (unit == std::string::npos || (unit + 2 < heading.size() &&
-                                              std::isalpha(static_cast<unsigned char>(heading[unit + 2])) != 0)) {
+            if (unit == std::string::npos ||
+                (unit + 2 < heading.size() && std::isalpha(static_cast<unsigned char>(heading[unit + 2])) != 0)) {
                 continue;
             }
             std::size_t end = unit;
@@ -471,8 +469,8 @@ private:
 } // namespace
 
 std::string PlateImport::understood() const {
-    const std::string shape = std::to_string(rows) + " × " + std::to_string(columns) +
-                              (isList ? " plate from a list of wells" : " matrix");
+    const std::string shape =
+        std::to_string(rows) + " × " + std::to_string(columns) + (isList ? " plate from a list of wells" : " matrix");
     const std::string cut = separator == '\t' ? "tab" : separator == ';' ? "semicolon" : "comma";
     return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + ", " + encoding;
 }

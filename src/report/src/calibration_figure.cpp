@@ -70,9 +70,9 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const The
     const Method& method = batch.method;
     std::string xTitle = method.analyte.empty() ? "Concentration" : method.analyte;
     xTitle += method.unit.empty() ? "" : ", " + method.unit;
-    painter.drawText(QRectF(axes.plot.left(), axes.plot.bottom() + 1.5 * options.textPixels, axes.plot.width(),
-                            metrics.height()),
-                     Qt::AlignRight | Qt::AlignTop, text(xTitle));
+    painter.drawText(
+        QRectF(axes.plot.left(), axes.plot.bottom() + 1.5 * options.textPixels, axes.plot.width(), metrics.height()),
+        Qt::AlignRight | Qt::AlignTop, text(xTitle));
     painter.drawText(QRectF(axes.plot.left() + 0.4 * options.textPixels, axes.plot.top() - 1.4 * options.textPixels,
                             axes.plot.width(), metrics.height()),
                      Qt::AlignLeft | Qt::AlignTop,
@@ -186,8 +186,9 @@ void drawRoleShape(QPainter& painter, QPointF centre, double radius, Role role, 
         break;
     }
     case Role::Unknown:
-        painter.drawRoundedRect(QRectF(centre.x() - radius * 0.9, centre.y() - radius * 0.9, radius * 1.8, radius * 1.8),
-                                radius * 0.4, radius * 0.4);
+        painter.drawRoundedRect(
+            QRectF(centre.x() - radius * 0.9, centre.y() - radius * 0.9, radius * 1.8, radius * 1.8), radius * 0.4,
+            radius * 0.4);
         break;
     case Role::Empty:
         break;

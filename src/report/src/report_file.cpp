@@ -68,8 +68,7 @@ public:
     /// A paragraph, wrapped to the width.
     void paragraph(const QString& what, const QFont& font, const QColor& colour) {
         const QFontMetricsF metrics(font);
-        const QRectF bounds =
-            metrics.boundingRect(QRectF(0, 0, width(), 1e6), Qt::TextWordWrap | Qt::AlignLeft, what);
+        const QRectF bounds = metrics.boundingRect(QRectF(0, 0, width(), 1e6), Qt::TextWordWrap | Qt::AlignLeft, what);
         need(bounds.height());
         const QRectF area(left(), m_y, width(), bounds.height() + kUnit);
         add([=](QPainter& painter) {
@@ -104,7 +103,9 @@ public:
     }
 
 private:
-    static QFont cellFont(const Column& column) { return reportFont(kSmall, column.isBold ? QFont::Bold : QFont::Normal); }
+    static QFont cellFont(const Column& column) {
+        return reportFont(kSmall, column.isBold ? QFont::Bold : QFont::Normal);
+    }
 
     static double rowHeight(const std::vector<Column>& columns, const QStringList& row) {
         double height = kRow;
@@ -120,22 +121,24 @@ private:
     void drawHeading(const std::vector<Column>& columns, const QFont& font) {
         double height = kRow;
         for (const Column& column : columns) {
-            const QRectF bounds = QFontMetricsF(font).boundingRect(
-                QRectF(0, 0, (column.width - 6) * kUnit, 1e6), Qt::TextWordWrap, column.heading);
+            const QRectF bounds = QFontMetricsF(font).boundingRect(QRectF(0, 0, (column.width - 6) * kUnit, 1e6),
+                                                                   Qt::TextWordWrap, column.heading);
             height = std::max(height, bounds.height() + 5 * kUnit);
         }
-        cells(columns, height, [&columns](std::size_t i) { return columns[i].heading; }, [font](std::size_t) { return font; },
-              lightTheme().mute, Qt::AlignBottom);
+        cells(
+            columns, height, [&columns](std::size_t i) { return columns[i].heading; },
+            [font](std::size_t) { return font; }, lightTheme().mute, Qt::AlignBottom);
         rule(1.2, lightTheme().mute);
     }
 
     void drawRow(const std::vector<Column>& columns, const QStringList& row, double height) {
-        cells(columns, height, [&row](std::size_t i) { return row[static_cast<qsizetype>(i)]; },
-              [&columns](std::size_t i) { return cellFont(columns[i]); }, lightTheme().ink, Qt::AlignVCenter);
+        cells(
+            columns, height, [&row](std::size_t i) { return row[static_cast<qsizetype>(i)]; },
+            [&columns](std::size_t i) { return cellFont(columns[i]); }, lightTheme().ink, Qt::AlignVCenter);
         rule(0.5, lightTheme().line);
     }
 
-    template <class TextOf, class FontOf>
+    template<class TextOf, class FontOf>
     void cells(const std::vector<Column>& columns, double height, TextOf textOf, FontOf fontOf, const QColor& colour,
                Qt::Alignment vertical) {
         double x = left();
@@ -220,8 +223,8 @@ void addHeading(Pages& pages, const Content& c) {
         painter.drawLine(QPointF(kMargin, y), QPointF(kPageWidth - kMargin, y));
     });
     pages.space(8);
-    const std::size_t reported =
-        static_cast<std::size_t>(std::count_if(c.evaluation.results.begin(), c.evaluation.results.end(), [](const auto& r) {
+    const std::size_t reported = static_cast<std::size_t>(
+        std::count_if(c.evaluation.results.begin(), c.evaluation.results.end(), [](const auto& r) {
             return r.group.role == Role::Unknown && r.status == ResultStatus::Reported;
         }));
     const std::size_t unknowns = c.batch.numbersOf(Role::Unknown).size();
@@ -232,7 +235,8 @@ void addHeading(Pages& pages, const Content& c) {
         verdict = QStringLiteral("Review before release: %1 of the criteria ask for a look, none fails.")
                       .arg(c.evaluation.countCriteria(Outcome::Review));
     } else if (c.evaluation.verdict == Outcome::Fail) {
-        verdict = QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.evaluation.countCriteria(Outcome::Fail));
+        verdict =
+            QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.evaluation.countCriteria(Outcome::Fail));
     }
     pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.evaluation.verdict));
     pages.space(2);
@@ -266,14 +270,14 @@ void addMethod(Pages& pages, const Content& c) {
                           fit.model == Model::LineThroughOrigin ? QStringLiteral(" (about zero)") : QString(),
                           number(fit.s, 3))
                      .arg(fit.df);
-        lines << (c.evaluation.range.lloq ? QStringLiteral("Range of the curve %1 to %2 %3 (LLOQ to ULOQ).")
-                                                .arg(number(c.evaluation.range.lloq, 3),
-                                                     number(c.evaluation.range.uloq, 3), c.unit)
-                                          : QStringLiteral("No level meets the criteria, so the curve has no range."));
+        lines << (c.evaluation.range.lloq
+                      ? QStringLiteral("Range of the curve %1 to %2 %3 (LLOQ to ULOQ).")
+                            .arg(number(c.evaluation.range.lloq, 3), number(c.evaluation.range.uloq, 3), c.unit)
+                      : QStringLiteral("No level meets the criteria, so the curve has no range."));
         lines << QStringLiteral("Intervals: %1 %, by propagation of the readings' scatter, the curve%2.")
                      .arg(shown(formatNumber(100 * c.batch.method.confidence)),
                           c.batch.method.blankEntersInterval && c.evaluation.blank.se ? QStringLiteral(" and the blank")
-                                                                                     : QString());
+                                                                                      : QString());
         for (const std::string& warning : fit.warnings) {
             lines << text(warning);
         }
@@ -317,8 +321,8 @@ void addParameters(Pages& pages, const Content& c) {
         if (fit.parameterNames[i] == "c" && !c.unit.isEmpty()) {
             title += QStringLiteral(", ") + c.unit;
         }
-        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))),
-                        number(fit.se[i], 2), shown(intervalText(v, v - half, v + half))});
+        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))), number(fit.se[i], 2),
+                        shown(intervalText(v, v - half, v + half))});
     }
     pages.table({{QStringLiteral("Parameter"), 190, false},
                  {QStringLiteral("Value"), 90},
@@ -339,7 +343,8 @@ void addStandards(Pages& pages, const Content& c) {
             note = QStringLiteral("excluded: ") + text(found->second.reason);
         }
         rows.push_back({QStringLiteral("S%1").arg(s.level), text(wellName(s.place)), number(s.x, 4), number(s.y, 4),
-                        number(s.normalisedWeight, 3), number(s.backCalculated, 4), percent(s.errorPercent, true), note});
+                        number(s.normalisedWeight, 3), number(s.backCalculated, 4), percent(s.errorPercent, true),
+                        note});
     }
     pages.table({{QStringLiteral("Level"), 36, false, true},
                  {QStringLiteral("Well"), 36, false},
@@ -577,8 +582,12 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
 Report::~Report() = default;
 Report::Report(Report&&) noexcept = default;
 Report& Report::operator=(Report&&) noexcept = default;
-int Report::pageCount() const { return static_cast<int>(m_pages.size()); }
-QSizeF Report::pageSize() { return {kPageWidth / kUnit, kPageHeight / kUnit}; }
+int Report::pageCount() const {
+    return static_cast<int>(m_pages.size());
+}
+QSizeF Report::pageSize() {
+    return {kPageWidth / kUnit, kPageHeight / kUnit};
+}
 
 void Report::paint(QPainter& painter, int page, const QRectF& target) const {
     painter.save();
@@ -597,7 +606,8 @@ void Report::paint(QPainter& painter, int page, const QRectF& target) const {
 Result<void> Report::writePdf(const std::filesystem::path& path, const QString& title) const {
     QSaveFile file(QString::fromStdString(path.string()));
     const auto cannot = [&] {
-        return fail("report.cannot-write", path.string() + " cannot be written (" + file.errorString().toStdString() + ").",
+        return fail("report.cannot-write",
+                    path.string() + " cannot be written (" + file.errorString().toStdString() + ").",
                     "Check that the disk has room and that you may write there, or choose another place.");
     };
     if (!file.open(QIODevice::WriteOnly)) {

@@ -7,7 +7,9 @@
 #include <QLocale>
 
 // Outside the namespace: the macro declares a function of the global one.
-static void registerFontResource() { Q_INIT_RESOURCE(fonts); }
+static void registerFontResource() {
+    Q_INIT_RESOURCE(fonts);
+}
 
 namespace nuvat {
 
@@ -175,7 +177,9 @@ QFont uiFont(double pixels, QFont::Weight weight) {
     return font;
 }
 
-QString text(const std::string& text) { return QString::fromStdString(text); }
+QString text(const std::string& text) {
+    return QString::fromStdString(text);
+}
 
 QString shown(const std::string& plain) {
     QString out = QString::fromStdString(plain);

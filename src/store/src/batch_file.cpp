@@ -29,8 +29,9 @@ void store(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
 void store(Database& db, WholeBatch, const std::optional<Method>& v) {
     const Method m = v.value_or(Method{});
     const CriteriaLimits& l = m.limits;
-    Statement(db, "INSERT OR REPLACE INTO method VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "
-                  "?)")
+    Statement(db,
+              "INSERT OR REPLACE INTO method VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "
+              "?)")
         .bind(m.title, m.revision, m.analyte, m.unit, m.responseName, name(m.model), name(m.weighting),
               m.isConcentrationLogarithmic, m.subtractsBlank, m.blankEntersInterval, m.confidence, m.criteriaName,
               l.backCalculated, l.backCalculatedAtEnds, l.levelsWithin, l.levelsAtLeast, l.standardCv, l.unknownCv,
@@ -101,7 +102,7 @@ void store(Database& db, SampleKey key, const std::optional<Sample>& v) {
     }
 }
 
-template <class Key, class T, class Map> void storeAll(Database& db, const Map& map) {
+template<class Key, class T, class Map> void storeAll(Database& db, const Map& map) {
     for (const auto& [key, value] : map) {
         store(db, Key{key}, std::optional<T>(value));
     }
@@ -138,7 +139,7 @@ void storeState(Database& db, const DocumentState& state) {
     }
 }
 
-template <class Enum> Enum known(std::optional<Enum> value) {
+template<class Enum> Enum known(std::optional<Enum> value) {
     if (!value) {
         throw std::runtime_error("a name in it is unknown");
     }
@@ -175,7 +176,8 @@ void readReadings(Database& db, Batch& batch) {
     while (s.step()) {
         Reading reading{s.text(1), s.text(2), s.text(3), s.text(4), s.integer64(5), s.integer(6), s.integer(7), {}};
         reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
-        Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
+        Statement w(db,
+                    "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
         w.bind(s.integer(0));
         while (w.step()) {
             const int row = w.integer(0);
@@ -184,7 +186,7 @@ void readReadings(Database& db, Batch& batch) {
                 throw std::runtime_error("a well lies outside its plate");
             }
             reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
-                                                                                      w.integer(4), w.integer(5)};
+                                                                                       w.integer(4), w.integer(5)};
         }
         batch.readings.emplace(s.integer(0), std::move(reading));
     }
@@ -254,7 +256,8 @@ void configure(Database& db) {
 }
 
 tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
-    return fail("store.cannot-write", path.string() + " cannot be written (" + why + "); the batch is as it was before.",
+    return fail("store.cannot-write",
+                path.string() + " cannot be written (" + why + "); the batch is as it was before.",
                 "Check that the disk has room and that you may write there, or save it under another name.");
 }
 
@@ -267,7 +270,9 @@ struct BatchFile::Connection {
 
 BatchFile::BatchFile(std::unique_ptr<Connection> connection) : m_connection(std::move(connection)) {}
 BatchFile::~BatchFile() = default;
-const std::filesystem::path& BatchFile::path() const { return m_connection->path; }
+const std::filesystem::path& BatchFile::path() const {
+    return m_connection->path;
+}
 
 Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentState& state) {
     std::filesystem::path beside = path;
@@ -323,8 +328,8 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path) {
                         "Open it with that version; the file was left as it is.");
         }
         if (version < 1) {
-            return fail("store.damaged", text + " has schema version " + std::to_string(version) +
-                                             ", which no Nuvat has written.",
+            return fail("store.damaged",
+                        text + " has schema version " + std::to_string(version) + ", which no Nuvat has written.",
                         "Take a copy of the file from a backup.");
         }
         configure(db);
@@ -332,7 +337,8 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path) {
         return Opened{std::unique_ptr<BatchFile>(new BatchFile(std::move(connection))), std::move(state)};
     } catch (const SqliteError& e) {
         if (e.code == SQLITE_BUSY || e.code == SQLITE_LOCKED) {
-            return fail("store.cannot-read", text + " is in use by another program.", "Close it there and open it again.");
+            return fail("store.cannot-read", text + " is in use by another program.",
+                        "Close it there and open it again.");
         }
         return fail("store.damaged", text + " is damaged and cannot be read (" + std::string(e.what()) + ").",
                     "Take a copy of the file from a backup.");

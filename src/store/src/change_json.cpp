@@ -9,11 +9,13 @@ namespace {
 
 using Json = nlohmann::json;
 
-template <class T> Json optionalJson(const std::optional<T>& value) { return value ? Json(*value) : Json(nullptr); }
+template<class T> Json optionalJson(const std::optional<T>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
 std::optional<double> optionalNumber(const Json& json) {
     return json.is_null() ? std::nullopt : std::optional(json.get<double>());
 }
-template <class Enum> Enum enumFrom(std::optional<Enum> value) {
+template<class Enum> Enum enumFrom(std::optional<Enum> value) {
     if (!value) {
         throw std::runtime_error("unknown name");
     }
@@ -21,12 +23,17 @@ template <class Enum> Enum enumFrom(std::optional<Enum> value) {
 }
 
 Json toJson(const BatchInfo& v) {
-    return {{"uid", v.uid},   {"title", v.title},     {"laboratory", v.laboratory}, {"readingInUse", v.readingInUse},
-            {"rows", v.rows}, {"columns", v.columns}, {"note", v.note}};
+    return {{"uid", v.uid},
+            {"title", v.title},
+            {"laboratory", v.laboratory},
+            {"readingInUse", v.readingInUse},
+            {"rows", v.rows},
+            {"columns", v.columns},
+            {"note", v.note}};
 }
 void fromJson(const Json& j, BatchInfo& v) {
-    v = {j.at("uid"), j.at("title"), j.at("laboratory"), j.at("readingInUse"), j.at("rows"), j.at("columns"),
-         j.at("note")};
+    v = {j.at("uid"),  j.at("title"),   j.at("laboratory"), j.at("readingInUse"),
+         j.at("rows"), j.at("columns"), j.at("note")};
 }
 
 Json toJson(const Method& v) {
@@ -93,36 +100,76 @@ void fromJson(const Json& j, Reading& v) {
     }
 }
 
-Json toJson(const Assignment& v) { return {{"role", name(v.role)}, {"number", v.number}}; }
+Json toJson(const Assignment& v) {
+    return {{"role", name(v.role)}, {"number", v.number}};
+}
 void fromJson(const Json& j, Assignment& v) {
     v = {enumFrom(roleFromName(j.at("role").get<std::string>())), j.at("number")};
 }
-Json toJson(const Level& v) { return {{"concentration", optionalJson(v.concentration)}}; }
-void fromJson(const Json& j, Level& v) { v = {optionalNumber(j.at("concentration"))}; }
-Json toJson(const QcSample& v) { return {{"name", v.name}, {"nominal", optionalJson(v.nominal)}}; }
-void fromJson(const Json& j, QcSample& v) { v = {j.at("name"), optionalNumber(j.at("nominal"))}; }
-Json toJson(const Sample& v) { return {{"name", v.name}, {"dilution", v.dilution}, {"note", v.note}}; }
-void fromJson(const Json& j, Sample& v) { v = {j.at("name"), j.at("dilution"), j.at("note")}; }
-Json toJson(const Exclusion& v) { return {{"reason", v.reason}, {"timeMillis", v.timeMillis}}; }
-void fromJson(const Json& j, Exclusion& v) { v = {j.at("reason"), j.at("timeMillis")}; }
+Json toJson(const Level& v) {
+    return {{"concentration", optionalJson(v.concentration)}};
+}
+void fromJson(const Json& j, Level& v) {
+    v = {optionalNumber(j.at("concentration"))};
+}
+Json toJson(const QcSample& v) {
+    return {{"name", v.name}, {"nominal", optionalJson(v.nominal)}};
+}
+void fromJson(const Json& j, QcSample& v) {
+    v = {j.at("name"), optionalNumber(j.at("nominal"))};
+}
+Json toJson(const Sample& v) {
+    return {{"name", v.name}, {"dilution", v.dilution}, {"note", v.note}};
+}
+void fromJson(const Json& j, Sample& v) {
+    v = {j.at("name"), j.at("dilution"), j.at("note")};
+}
+Json toJson(const Exclusion& v) {
+    return {{"reason", v.reason}, {"timeMillis", v.timeMillis}};
+}
+void fromJson(const Json& j, Exclusion& v) {
+    v = {j.at("reason"), j.at("timeMillis")};
+}
 
-Json keyToJson(WholeBatch) { return nullptr; }
-Json keyToJson(int key) { return key; }
-Json keyToJson(Place key) { return {key.row, key.column}; }
-Json keyToJson(LevelKey key) { return key.number; }
-Json keyToJson(QcKey key) { return key.number; }
-Json keyToJson(SampleKey key) { return key.number; }
+Json keyToJson(WholeBatch) {
+    return nullptr;
+}
+Json keyToJson(int key) {
+    return key;
+}
+Json keyToJson(Place key) {
+    return {key.row, key.column};
+}
+Json keyToJson(LevelKey key) {
+    return key.number;
+}
+Json keyToJson(QcKey key) {
+    return key.number;
+}
+Json keyToJson(SampleKey key) {
+    return key.number;
+}
 void keyFromJson(const Json&, WholeBatch&) {}
-void keyFromJson(const Json& j, int& key) { key = j.get<int>(); }
-void keyFromJson(const Json& j, Place& key) { key = {j.at(0), j.at(1)}; }
-void keyFromJson(const Json& j, LevelKey& key) { key.number = j.get<int>(); }
-void keyFromJson(const Json& j, QcKey& key) { key.number = j.get<int>(); }
-void keyFromJson(const Json& j, SampleKey& key) { key.number = j.get<int>(); }
+void keyFromJson(const Json& j, int& key) {
+    key = j.get<int>();
+}
+void keyFromJson(const Json& j, Place& key) {
+    key = {j.at(0), j.at(1)};
+}
+void keyFromJson(const Json& j, LevelKey& key) {
+    key.number = j.get<int>();
+}
+void keyFromJson(const Json& j, QcKey& key) {
+    key.number = j.get<int>();
+}
+void keyFromJson(const Json& j, SampleKey& key) {
+    key.number = j.get<int>();
+}
 
 constexpr std::array<const char*, 8> kKinds{"info", "method", "reading", "place", "level", "qc", "sample", "exclusion"};
 static_assert(kKinds.size() == std::variant_size_v<Change>);
 
-template <class T> std::optional<T> itemFrom(const Json& json) {
+template<class T> std::optional<T> itemFrom(const Json& json) {
     if (json.is_null()) {
         return std::nullopt;
     }
@@ -131,13 +178,13 @@ template <class T> std::optional<T> itemFrom(const Json& json) {
     return value;
 }
 
-template <class Key, class T> void fillFrom(const Json& json, ItemChange<Key, T>& change) {
+template<class Key, class T> void fillFrom(const Json& json, ItemChange<Key, T>& change) {
     keyFromJson(json.at("key"), change.key);
     change.before = itemFrom<T>(json.at("before"));
     change.after = itemFrom<T>(json.at("after"));
 }
 
-template <std::size_t Index = 0> Change changeOfKind(std::size_t kind, const Json& json) {
+template<std::size_t Index = 0> Change changeOfKind(std::size_t kind, const Json& json) {
     if constexpr (Index < std::variant_size_v<Change>) {
         if (kind == Index) {
             std::variant_alternative_t<Index, Change> change;

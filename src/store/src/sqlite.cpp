@@ -13,7 +13,9 @@ Database::Database(const std::filesystem::path& path, int flags) {
     sqlite3_busy_timeout(m_handle, 2000);
 }
 
-Database::~Database() { sqlite3_close(m_handle); }
+Database::~Database() {
+    sqlite3_close(m_handle);
+}
 
 void Database::execute(const std::string& sql) {
     const int code = sqlite3_exec(m_handle, sql.c_str(), nullptr, nullptr, nullptr);
@@ -42,7 +44,9 @@ Statement::Statement(Database& database, std::string_view sql) : m_database(data
     check(sqlite3_prepare_v2(database.handle(), sql.data(), static_cast<int>(sql.size()), &m_statement, nullptr));
 }
 
-Statement::~Statement() { sqlite3_finalize(m_statement); }
+Statement::~Statement() {
+    sqlite3_finalize(m_statement);
+}
 
 bool Statement::step() {
     const int code = sqlite3_step(m_statement);
@@ -71,9 +75,15 @@ void Statement::check(int code) const {
     }
 }
 
-void Statement::bindOne(int index, int value) { check(sqlite3_bind_int(m_statement, index, value)); }
-void Statement::bindOne(int index, std::int64_t value) { check(sqlite3_bind_int64(m_statement, index, value)); }
-void Statement::bindOne(int index, double value) { check(sqlite3_bind_double(m_statement, index, value)); }
+void Statement::bindOne(int index, int value) {
+    check(sqlite3_bind_int(m_statement, index, value));
+}
+void Statement::bindOne(int index, std::int64_t value) {
+    check(sqlite3_bind_int64(m_statement, index, value));
+}
+void Statement::bindOne(int index, double value) {
+    check(sqlite3_bind_double(m_statement, index, value));
+}
 void Statement::bindOne(int index, const std::optional<double>& value) {
     check(value ? sqlite3_bind_double(m_statement, index, *value) : sqlite3_bind_null(m_statement, index));
 }

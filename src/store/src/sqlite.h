@@ -54,14 +54,17 @@ public:
     Statement(const Statement&) = delete;
     Statement& operator=(const Statement&) = delete;
 
-    template <class... Values> Statement& bind(const Values&... values) {
+    template<class... Values> Statement& bind(const Values&... values) {
         sqlite3_reset(m_statement);
         int index = 0;
         (bindOne(++index, values), ...);
         return *this;
     }
     bool step(); ///< true while there is a row
-    void run() { while (step()) {} }
+    void run() {
+        while (step()) {
+        }
+    }
 
     int integer(int column) const { return sqlite3_column_int(m_statement, column); }
     std::int64_t integer64(int column) const { return sqlite3_column_int64(m_statement, column); }

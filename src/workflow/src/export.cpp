@@ -12,7 +12,9 @@ namespace {
 
 using Json = nlohmann::ordered_json;
 
-std::string cell(const std::optional<double>& value) { return value ? formatNumber(*value) : std::string(); }
+std::string cell(const std::optional<double>& value) {
+    return value ? formatNumber(*value) : std::string();
+}
 
 std::string wellsText(const SampleResult& result) {
     std::string text;
@@ -22,7 +24,9 @@ std::string wellsText(const SampleResult& result) {
     return text;
 }
 
-Json number(const std::optional<double>& value) { return value ? Json(*value) : Json(nullptr); }
+Json number(const std::optional<double>& value) {
+    return value ? Json(*value) : Json(nullptr);
+}
 
 std::string stateName(PlaceState state) {
     switch (state) {
@@ -57,8 +61,9 @@ Json fitJson(const Fit& fit) {
     out["se"] = se;
     Json covariance = Json::array();
     for (std::size_t i = 0; i < fit.parameters.size(); ++i) {
-        covariance.push_back(std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * fit.p),
-                                                 fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * fit.p)));
+        covariance.push_back(
+            std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * fit.p),
+                                fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * fit.p)));
     }
     out["covariance"] = covariance;
     out["n"] = fit.n;
@@ -146,12 +151,9 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
 std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
     Json out;
     out["batch"] = {{"uid", batch.info.uid}, {"title", batch.info.title}, {"laboratory", batch.info.laboratory}};
-    out["method"] = {{"title", batch.method.title},
-                     {"revision", batch.method.revision},
-                     {"analyte", batch.method.analyte},
-                     {"unit", batch.method.unit},
-                     {"confidence", batch.method.confidence},
-                     {"subtractsBlank", batch.method.subtractsBlank}};
+    out["method"] = {{"title", batch.method.title},           {"revision", batch.method.revision},
+                     {"analyte", batch.method.analyte},       {"unit", batch.method.unit},
+                     {"confidence", batch.method.confidence}, {"subtractsBlank", batch.method.subtractsBlank}};
     out["blank"] = {{"n", evaluation.blank.description.n},
                     {"mean", number(evaluation.blank.description.mean)},
                     {"sd", number(evaluation.blank.description.sd)},

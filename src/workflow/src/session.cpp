@@ -39,7 +39,8 @@ Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& p
     }
     std::ifstream stream(path, std::ios::binary);
     if (!stream) {
-        return fail("import.not-found", path.string() + " cannot be opened: there is no such file, or you may not read it.",
+        return fail("import.not-found",
+                    path.string() + " cannot be opened: there is no such file, or you may not read it.",
                     "Choose another file.");
     }
     return readPlate(stream, path.filename().string(), progress);
@@ -70,8 +71,8 @@ std::filesystem::path unnamedFolder() {
     const char* data = std::getenv("XDG_DATA_HOME");
     const char* home = std::getenv("HOME");
     std::filesystem::path base = data != nullptr && *data != '\0' ? std::filesystem::path(data)
-                                 : home != nullptr ? std::filesystem::path(home) / ".local" / "share"
-                                                   : std::filesystem::temp_directory_path();
+                                 : home != nullptr                ? std::filesystem::path(home) / ".local" / "share"
+                                                                  : std::filesystem::temp_directory_path();
     return base / "nuvat" / "unnamed";
 }
 
@@ -108,7 +109,8 @@ Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock c
 Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path) {
     std::error_code error;
     if (!batch.path.empty() && std::filesystem::equivalent(path, batch.path, error)) {
-        return fail("store.same-file", path.string() + " is the batch that is open.", "Choose another name for the copy.");
+        return fail("store.same-file", path.string() + " is the batch that is open.",
+                    "Choose another name for the copy.");
     }
     return BatchFile::write(path, batch.document->state());
 }
@@ -134,6 +136,12 @@ Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
     return {};
 }
 
+Result<PlateImport> demoImport(const std::string& name) {
+    std::istringstream plate{std::string(kDemoPlate)};
+    NoProgress progress;
+    return readPlate(plate, name, progress);
+}
+
 Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
     // 14 September 2026, 10:36 UTC and on: the demo's history is the same each time it is made.
     std::int64_t now = 1'789'382'160'000;
@@ -148,9 +156,7 @@ Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
     fresh.batch.method.responseName = "Absorbance 450 nm";
     Document document(std::move(fresh), [&now] { return now; });
 
-    std::istringstream plate{std::string(kDemoPlate)};
-    NoProgress progress;
-    auto import = readPlate(plate, "plate-450.csv", progress);
+    auto import = demoImport("plate-450.csv");
     if (!import) {
         return tl::unexpected(import.error());
     }

@@ -21,7 +21,8 @@ std::optional<Role> roleFromName(std::string_view text);
 /// Where a reading was taken: a well of the plate. Ordered row by row.
 using Place = WellPosition;
 
-/// Role of a place and its number within the role: standard 1 is level S1, unknown 7 is sample U07. Blanks have number 0.
+/// Role of a place and its number within the role: standard 1 is level S1, unknown 7 is sample U07. Blanks have number
+/// 0.
 struct Assignment {
     Role role = Role::Empty;
     int number = 0;
@@ -39,10 +40,10 @@ struct ReadingWell {
 
 /// What an instrument gave for one plate.
 struct Reading {
-    std::string source;     ///< file name or "pasted block"
-    std::string checksum;   ///< of its bytes
-    std::string understood; ///< one line on shape, separator, encoding
-    std::string readName;   ///< "450 nm", or empty
+    std::string source;             ///< file name or "pasted block"
+    std::string checksum;           ///< of its bytes
+    std::string understood;         ///< one line on shape, separator, encoding
+    std::string readName;           ///< "450 nm", or empty
     std::int64_t takenInMillis = 0; ///< since 1970-01-01 UTC
     int rows = 0;
     int columns = 0;
@@ -80,14 +81,14 @@ struct Exclusion {
 
 /// Limits of the acceptance criteria; percentages.
 struct CriteriaLimits {
-    double backCalculated = 20;      ///< |error| of a level, at most
+    double backCalculated = 20;       ///< |error| of a level, at most
     double backCalculatedAtEnds = 25; ///< the same at the lowest and the highest level
-    double levelsWithin = 75;        ///< share of levels that must be within, at least
-    int levelsAtLeast = 6;           ///< number of levels that must be within, at least
-    double standardCv = 20;          ///< CV of the replicates' response at a level, at most
-    double unknownCv = 20;           ///< CV of the replicates' concentration of a sample, at most; asks for review
-    double qcRecovery = 20;          ///< |recovery - 100| of a QC, at most
-    double rSquared = 0.99;          ///< at least
+    double levelsWithin = 75;         ///< share of levels that must be within, at least
+    int levelsAtLeast = 6;            ///< number of levels that must be within, at least
+    double standardCv = 20;           ///< CV of the replicates' response at a level, at most
+    double unknownCv = 20;            ///< CV of the replicates' concentration of a sample, at most; asks for review
+    double qcRecovery = 20;           ///< |recovery - 100| of a QC, at most
+    double rSquared = 0.99;           ///< at least
     bool operator==(const CriteriaLimits&) const = default;
 };
 
@@ -96,7 +97,7 @@ struct Method {
     std::string title = "New method";
     int revision = 1;
     std::string analyte;
-    std::string unit;                  ///< of concentration, for example "µg/L"
+    std::string unit; ///< of concentration, for example "µg/L"
     std::string responseName = "Response";
     Model model = Model::Logistic4;
     Weighting weighting = Weighting::None;
@@ -126,17 +127,19 @@ struct BatchInfo {
 struct Batch {
     BatchInfo info;
     Method method;
-    std::map<int, Reading> readings;       ///< 1, 2, … in the order of import
-    std::map<Place, Assignment> places;    ///< places without an entry are empty
-    std::map<int, Level> levels;           ///< by number of the standard
-    std::map<int, QcSample> qcs;           ///< by number of the QC
-    std::map<int, Sample> samples;         ///< by number of the unknown
+    std::map<int, Reading> readings;    ///< 1, 2, … in the order of import
+    std::map<Place, Assignment> places; ///< places without an entry are empty
+    std::map<int, Level> levels;        ///< by number of the standard
+    std::map<int, QcSample> qcs;        ///< by number of the QC
+    std::map<int, Sample> samples;      ///< by number of the unknown
     std::map<Place, Exclusion> exclusions;
     bool operator==(const Batch&) const = default;
 
     const Reading* reading() const; ///< the one in use, or nullptr
     Assignment at(Place place) const;
-    bool holds(Place place) const { return place.row >= 0 && place.row < info.rows && place.column >= 0 && place.column < info.columns; }
+    bool holds(Place place) const {
+        return place.row >= 0 && place.row < info.rows && place.column >= 0 && place.column < info.columns;
+    }
     /// Places of one replicate group, row by row.
     std::vector<Place> placesOf(Assignment group) const;
     /// Numbers in use of a role, ascending.

@@ -11,7 +11,7 @@
 namespace nuvat {
 
 /// One item of the batch before and after an edit; absent when the item did not exist.
-template <class Key, class T> struct ItemChange {
+template<class Key, class T> struct ItemChange {
     Key key{};
     std::optional<T> before;
     std::optional<T> after;
@@ -55,10 +55,10 @@ enum class Direction { Across, Down };
 
 /// A series of levels in words that cannot be misread.
 struct Series {
-    double first = 0;     ///< concentration of S1, > 0
+    double first = 0;      ///< concentration of S1, > 0
     bool isDivided = true; ///< each next level is the one before divided by `factor`, else multiplied
-    double factor = 2;    ///< > 1
-    int levels = 0;       ///< how many, 1 to 48
+    double factor = 2;     ///< > 1
+    int levels = 0;        ///< how many, 1 to 48
 };
 /// Concentrations of the series, S1 first. @return series.first, series.factor, series.levels on a value out of range
 Result<std::vector<double>> seriesConcentrations(const Series& series);

@@ -8,10 +8,10 @@ namespace nuvat {
 /// Why a place does or does not take part.
 enum class PlaceState {
     Used,
-    Excluded,  ///< by a person, with a reason
-    Unusable,  ///< its text is no number
-    NotRead,   ///< the reading has nothing for it, or there is no reading
-    Empty,     ///< no role
+    Excluded, ///< by a person, with a reason
+    Unusable, ///< its text is no number
+    NotRead,  ///< the reading has nothing for it, or there is no reading
+    Empty,    ///< no role
 };
 
 /// One place after blank correction.
@@ -23,8 +23,8 @@ struct PlaceValue {
 
 /// The blank of the plate.
 struct BlankValue {
-    Description description; ///< of the included blanks' raw readings
-    double subtracted = 0;   ///< what is subtracted: the mean, or 0
+    Description description;  ///< of the included blanks' raw readings
+    double subtracted = 0;    ///< what is subtracted: the mean, or 0
     std::optional<double> se; ///< SD/sqrt(n); absent with fewer than two blanks
 };
 
@@ -52,10 +52,10 @@ struct StandardValue {
 struct LevelValue {
     int number = 0;
     std::optional<double> x;
-    Description response;               ///< used replicates
+    Description response;                 ///< used replicates
     std::optional<double> backCalculated; ///< mean of the replicates' back-calculated concentrations
     std::optional<double> errorPercent;
-    double limitPercent = 0;            ///< that applies to it
+    double limitPercent = 0; ///< that applies to it
     bool isWithin = false;
 };
 
@@ -112,11 +112,11 @@ struct CriterionResult {
     std::string limitText; ///< "at least 75 % of levels and 6 levels, ±20 % (±25 % at the ends)"
     std::string foundText; ///< "6 of 7"
     Outcome outcome = Outcome::NotApplicable;
-    double used = 0;        ///< found on a scale on which the limit is 1; for the bar
-    bool isFloor = false;   ///< the limit is a least value: used >= 1 is good
-    std::string where;      ///< which places, in words; empty when it passes
+    double used = 0;           ///< found on a scale on which the limit is 1; for the bar
+    bool isFloor = false;      ///< the limit is a least value: used >= 1 is good
+    std::string where;         ///< which places, in words; empty when it passes
     std::vector<Place> places; ///< the same places
-    std::string why;        ///< what the criterion is for, one sentence
+    std::string why;           ///< what the criterion is for, one sentence
 };
 
 /// Something that is missing or needs a person, with the place it is about.

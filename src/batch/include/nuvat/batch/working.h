@@ -6,9 +6,9 @@ namespace nuvat {
 
 /// One step from the raw reading to the reported value.
 struct WorkingStep {
-    std::string title;            ///< "Blank, mean of H1 and H2"
+    std::string title;              ///< "Blank, mean of H1 and H2"
     std::vector<std::string> lines; ///< "− 0.0625"
-    bool isResult = false;        ///< lines are what the step gave (shown bold) rather than what it used
+    bool isResult = false;          ///< lines are what the step gave (shown bold) rather than what it used
 };
 
 /// A criterion as far as it concerns what is selected.

@@ -26,10 +26,10 @@ struct DelimitedRow {
 
 /// A CSV, TSV or pasted block as it stands, before anything is understood of it.
 struct DelimitedTable {
-    std::string encoding;  ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"
-    std::string checksum;  ///< FNV-1a 64 of the bytes, 16 hexadecimal digits
-    char separator = ',';  ///< ',', ';' or tab
-    NumberFormat numbers;  ///< decimal sign found
+    std::string encoding;           ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"
+    std::string checksum;           ///< FNV-1a 64 of the bytes, 16 hexadecimal digits
+    char separator = ',';           ///< ',', ';' or tab
+    NumberFormat numbers;           ///< decimal sign found
     std::vector<DelimitedRow> rows; ///< without empty lines
 };
 

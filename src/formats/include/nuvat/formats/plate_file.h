@@ -32,9 +32,9 @@ struct PlateImport {
     bool isList = false;  ///< a list (well, value) rather than a matrix
     int rows = 0;
     int columns = 0;
-    std::vector<PlateCell> wells;       ///< rows*columns, row by row
-    std::vector<std::string> headings;  ///< lines above the plate, as found
-    std::string readName;               ///< what was read, when the heading says so ("450 nm"); else empty
+    std::vector<PlateCell> wells;      ///< rows*columns, row by row
+    std::vector<std::string> headings; ///< lines above the plate, as found
+    std::string readName;              ///< what was read, when the heading says so ("450 nm"); else empty
     std::string encoding;
     char separator = ',';
     char decimal = '.';

@@ -9,7 +9,7 @@ namespace nuvat {
 
 /// What a calibration figure shows.
 struct FigureOptions {
-    double textPixels = 11;      ///< size of the axis text, in units of the painter
+    double textPixels = 11; ///< size of the axis text, in units of the painter
     double lineWidth = 1.8;
     double pointRadius = 4;
     bool hasAxes = true;

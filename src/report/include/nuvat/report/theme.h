@@ -26,7 +26,7 @@ struct Theme {
     QColor roleSoft(Role role) const;
     QColor outcome(Outcome outcome) const;
     QColor outcomeSoft(Outcome outcome) const;
-    QColor heat(double share) const; ///< share 0 to 1 of the scale
+    QColor heat(double share) const;        ///< share 0 to 1 of the scale
     QColor inkOn(const QColor& fill) const; ///< dark or light text, whichever has more contrast (WCAG 2.1) on the fill
 };
 

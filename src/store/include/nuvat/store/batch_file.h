@@ -31,7 +31,8 @@ public:
 
     const std::filesystem::path& path() const;
     /// One transaction: the command's items, the command itself, the history line. @return store.cannot-write
-    Result<void> record(const Batch& batch, const Command& command, std::size_t index, const HistoryLine& line) override;
+    Result<void> record(const Batch& batch, const Command& command, std::size_t index,
+                        const HistoryLine& line) override;
 
 private:
     struct Connection;

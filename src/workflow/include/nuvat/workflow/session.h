@@ -37,6 +37,8 @@ Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path);
 /// Writes a copy to `path`; the batch stays where it is.
 Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path);
 
+/// The demo's plate file as it is understood, under the given file name.
+Result<PlateImport> demoImport(const std::string& name);
 /// The demo batch of Alderbrook, made by the same commands a person would give: patulin by competitive ELISA.
 /// @param path where its file goes; empty: memory only
 Result<OpenBatch> demoBatch(const std::filesystem::path& path);

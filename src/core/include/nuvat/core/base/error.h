@@ -16,7 +16,7 @@ struct Error {
 };
 
 /// A value, or the Error that explains why there is none.
-template <class T> class [[nodiscard]] Result : public tl::expected<T, Error> {
+template<class T> class [[nodiscard]] Result : public tl::expected<T, Error> {
 public:
     using tl::expected<T, Error>::expected;
 };

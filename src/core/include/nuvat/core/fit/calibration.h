@@ -61,15 +61,15 @@ struct Fit {
 
     std::size_t n = 0;
     std::size_t p = 0;
-    double df = 0;                   ///< n - p
-    double sse = 0;                  ///< sum of w*(y - fitted)^2
-    double s = 0;                    ///< sqrt(sse/df)
-    std::optional<double> rSquared;  ///< about the weighted mean; about zero for the line through the origin
-    std::optional<double> r;         ///< correlation, straight line only
-    std::vector<double> weights;     ///< n raw weights
-    std::vector<double> fitted;      ///< n fitted responses
-    double lowestPositiveX = 0;      ///< lowest concentration above 0 among the points
-    double largestAbsY = 0;          ///< largest |response| among the points
+    double df = 0;                     ///< n - p
+    double sse = 0;                    ///< sum of w*(y - fitted)^2
+    double s = 0;                      ///< sqrt(sse/df)
+    std::optional<double> rSquared;    ///< about the weighted mean; about zero for the line through the origin
+    std::optional<double> r;           ///< correlation, straight line only
+    std::vector<double> weights;       ///< n raw weights
+    std::vector<double> fitted;        ///< n fitted responses
+    double lowestPositiveX = 0;        ///< lowest concentration above 0 among the points
+    double largestAbsY = 0;            ///< largest |response| among the points
     bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
 
     bool isUsable() const { return status == FitStatus::Ok; }

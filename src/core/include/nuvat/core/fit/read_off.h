@@ -32,17 +32,17 @@ struct ReadOff {
 
 /// What goes into a read-off besides the curve.
 struct ReadOffOptions {
-    double confidence = 0.95;                             ///< 0 < confidence < 1
-    double replicates = 1;                                ///< m >= 1: the response is the mean of m readings
-    double blankSe = 0;                                   ///< SE of the subtracted blank [Y], >= 0; 0 leaves it out
+    double confidence = 0.95; ///< 0 < confidence < 1
+    double replicates = 1;    ///< m >= 1: the response is the mean of m readings
+    double blankSe = 0;       ///< SE of the subtracted blank [Y], >= 0; 0 leaves it out
     IntervalMethod interval = IntervalMethod::Propagation;
 };
 
 /// Reads the response y off the curve.
 /// var(x) = [ s^2/(m*w0) + g' Cov g + blankSe^2 ] / (dy/dx)^2, g = df/dparameters at x, w0 the weight of one reading
 /// with that response (1/x: from the concentration read off, at or below zero from the lowest standard; 1/y: 1/|y|).
-/// For a straight line without weights this is the usual formula of inverse regression. Source: ISO 11095; DIN 38402-51.
-/// Checked: tests/reference/ (DNase read-offs; textbook lines).
+/// For a straight line without weights this is the usual formula of inverse regression. Source: ISO 11095; DIN
+/// 38402-51. Checked: tests/reference/ (DNase read-offs; textbook lines).
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 
 /// Reads every replicate of one sample off the curve and averages the concentrations. The scatter of the readings
