@@ -224,6 +224,34 @@ TEST_F(Pages, APointIsExcludedByDoubleClickAndRestored) {
     EXPECT_EQ(m_workspace->evaluation().fit.n, 13u);
 }
 
+TEST_F(Pages, HoveringAPointShowsItsValues) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    auto* plot = find<CurvePlot>("curvePlot");
+    QTest::mouseMove(plot, plot->pixelOf({2, 1})->toPoint());
+    wait(20);
+    EXPECT_EQ(m_workspace->hovered(), (Place{2, 1}));
+    EXPECT_TRUE(plot->pointText({2, 1}).startsWith(QStringLiteral("S3 · C2 · response 1")));
+    EXPECT_TRUE(plot->pointText({2, 1}).contains(QStringLiteral("µg/L · error")));
+    EXPECT_TRUE(plot->pointText({2, 1}).endsWith(QStringLiteral("excluded: bubble in well")));
+}
+
+TEST_F(Pages, UndoingALargerPlateTakesItsSelectionAlong) {
+    click("startNew");
+    Reading large;
+    large.source = "large.csv";
+    large.rows = 16;
+    large.columns = 24;
+    large.wells.resize(384);
+    ASSERT_TRUE(m_workspace->apply(addReading(m_workspace->batch(), large)));
+    m_workspace->select({{15, 23}, {0, 0}});
+    wait();
+    m_workspace->undo();
+    wait();
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 0}}));
+    EXPECT_EQ(m_workspace->evaluation().rows, 8);
+}
+
 TEST_F(Pages, ChecksNameThePlacesAndTheWayThere) {
     startDemo();
     clickChain(ChainPage::Checks);

@@ -172,6 +172,13 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("4.nuvat", "UPDATE command SET changes = '{' WHERE position = 0"), "store.damaged");
     expectRefused(write("5.nuvat", "INSERT INTO place VALUES (99, 0, 'blank', 0)"), "store.damaged");
     expectRefused(write("6.nuvat", "DROP TABLE sample"), "store.damaged");
+    // Numbers that no command writes would make the calculation stumble.
+    expectRefused(write("7.nuvat", "UPDATE level SET concentration = -1 WHERE number = 1"), "store.damaged");
+    expectRefused(write("8.nuvat", "UPDATE sample SET dilution = 9e999"), "store.damaged");
+    expectRefused(write("9.nuvat", "UPDATE reading_well SET value = 9e999 WHERE row = 0"), "store.damaged");
+    expectRefused(write("10.nuvat", "UPDATE qc SET nominal = 0"), "store.damaged");
+    expectRefused(write("11.nuvat", "UPDATE method SET confidence = 1"), "store.damaged");
+    expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (0, 40, 'x', 1)"), "store.damaged");
 }
 
 // Cut anywhere, a batch file is refused or read; it never crashes.

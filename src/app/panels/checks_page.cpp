@@ -1,6 +1,7 @@
 #include "panels/checks_page.h"
 
 #include "models/columns_model.h"
+#include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
@@ -15,24 +16,6 @@
 #include <QVBoxLayout>
 
 namespace nuvat {
-
-namespace {
-
-QString outcomeWord(Outcome outcome) {
-    switch (outcome) {
-    case Outcome::Pass:
-        return QObject::tr("Pass");
-    case Outcome::Review:
-        return QObject::tr("Review");
-    case Outcome::Fail:
-        return QObject::tr("Fail");
-    case Outcome::NotApplicable:
-        break;
-    }
-    return QObject::tr("None");
-}
-
-} // namespace
 
 ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
     auto* outer = new QVBoxLayout(this);
@@ -73,7 +56,7 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
               return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor})
                                         : QVariant();
           }},
-         {tr("Outcome"), false, 78, [criterion](int row) { return outcomeWord(criterion(row).outcome); },
+         {tr("Outcome"), false, 78, [criterion](int row) { return text(outcomeWord(criterion(row).outcome)); },
           [criterion](int row, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(criterion(row).outcome)) : QVariant();
           }},

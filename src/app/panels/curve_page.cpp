@@ -168,9 +168,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
             [this](int index) { setMethodFrom([index](Method& m) { m.isConcentrationLogarithmic = index == 1; }); });
     connect(m_readOff, &QPushButton::toggled, m_plot, &CurvePlot::setCursorOn);
     connect(m_response, &QLineEdit::returnPressed, this, [this] {
-        const std::string typed = m_response->text().trimmed().toStdString();
-        auto value = parseNumber(typed);
-        value = value ? value : parseNumber(typed, {','});
+        const auto value = parseTyped(m_response->text().toStdString());
         if (!value) {
             m_workspace.tell(tr("\"%1\" is not a response; type a number such as 1.05.").arg(m_response->text()), true);
             return;

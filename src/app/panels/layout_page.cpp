@@ -31,13 +31,6 @@ QIcon roleIcon(Role role) {
     return QIcon(pixmap);
 }
 
-/// A number as a person types it: decimal point or comma.
-std::optional<double> typedNumber(const QString& typed) {
-    const std::string plain = typed.trimmed().toStdString();
-    const auto value = parseNumber(plain);
-    return value ? value : parseNumber(plain, {','});
-}
-
 } // namespace
 
 LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {
@@ -222,7 +215,7 @@ QWidget* LayoutPage::makeSamplesCard() {
         QString plain = typed;
         plain.remove(u'×').remove(text(m_workspace.batch().method.unit));
         const Assignment group = sampleAt(row);
-        const auto value = typedNumber(plain);
+        const auto value = parseTyped(plain.toStdString());
         if (!value) {
             m_workspace.tell(tr("\"%1\" is not a number; %2 stays as it was.")
                                  .arg(typed, text(shortName(m_workspace.batch(), group))),
@@ -334,9 +327,9 @@ void LayoutPage::applySeries() {
         return; // still being typed
     }
     Series series;
-    series.first = typedNumber(m_first->text()).value_or(0);
+    series.first = parseTyped(m_first->text().toStdString()).value_or(0);
     series.isDivided = m_step->currentIndex() == 0;
-    series.factor = typedNumber(m_factor->text()).value_or(0);
+    series.factor = parseTyped(m_factor->text().toStdString()).value_or(0);
     series.levels = m_levels->text().trimmed().toInt();
     m_workspace.apply(setSeries(m_workspace.batch(), series));
 }

@@ -55,20 +55,6 @@ private:
     bool m_isLast;
 };
 
-QString outcomeText(Outcome outcome) {
-    switch (outcome) {
-    case Outcome::Pass:
-        return QObject::tr("Pass");
-    case Outcome::Review:
-        return QObject::tr("Review");
-    case Outcome::Fail:
-        return QObject::tr("Fail");
-    case Outcome::NotApplicable:
-        break;
-    }
-    return QObject::tr("None");
-}
-
 } // namespace
 
 WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(parent), m_workspace(workspace) {
@@ -130,7 +116,7 @@ void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome 
     name->setWordWrap(true);
     layout->addWidget(name, 1);
     layout->addWidget(makeLabel(found, "value", row));
-    auto* mark = makeLabel(outcomeText(outcome), "mark", row);
+    auto* mark = makeLabel(text(outcomeWord(outcome)), "mark", row);
     mark->setStyleSheet(
         QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
                        "font-size: 12px;")

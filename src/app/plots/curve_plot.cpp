@@ -5,6 +5,7 @@
 #include "theme/style.h"
 
 #include <cmath>
+#include <QToolTip>
 
 namespace nuvat {
 
@@ -484,12 +485,7 @@ QString CurvePlot::readOffText() const {
 void CurvePlot::showCursor(double y) {
     const Evaluation& evaluation = m_workspace.evaluation();
     const Batch& batch = m_workspace.batch();
-    ReadOffOptions options;
-    options.confidence = batch.method.confidence;
-    if (batch.method.blankEntersInterval) {
-        options.blankSe = evaluation.blank.se.value_or(0);
-    }
-    const ReadOff read = readOff(evaluation.fit, y, options);
+    const ReadOff read = readOff(evaluation.fit, y, readOffOptions(batch, evaluation));
     QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
     QPointF at(0, m_main->axis(QCPAxis::atLeft)->coordToPixel(y));
     // A selected sample shows its own numbers, those of the mean of its replicates.
@@ -589,6 +585,25 @@ std::optional<Place> CurvePlot::pointNear(QPointF position) const {
     return best;
 }
 
+QString CurvePlot::pointText(Place place) const {
+    const Batch& batch = m_workspace.batch();
+    QString out = text(shortName(batch, batch.at(place)) + " · " + wellName(place));
+    const PlaceValue& value = m_workspace.evaluation().at(place);
+    if (value.response) {
+        out += tr(" · response %1").arg(shown(formatFigures(*value.response, 4)));
+    }
+    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+        if (standard.place == place) {
+            out += QStringLiteral(" · ") + shown(formatFigures(standard.x, 4) + " " + batch.method.unit);
+            if (standard.errorPercent) {
+                out += tr(" · error %1").arg(shown((*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent)));
+            }
+        }
+    }
+    const auto excluded = batch.exclusions.find(place);
+    return excluded == batch.exclusions.end() ? out : out + tr(" · excluded: %1").arg(text(excluded->second.reason));
+}
+
 void CurvePlot::mousePressEvent(QMouseEvent* event) {
     m_pressed = event->position();
     QCustomPlot::mousePressEvent(event);
@@ -607,9 +622,9 @@ void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
     const auto place = pointNear(event->position());
     m_workspace.hover(place);
     if (place) {
-        setToolTip(text(wellName(*place) + " · " + shortName(m_workspace.batch(), m_workspace.batch().at(*place))));
+        QToolTip::showText(event->globalPosition().toPoint(), pointText(*place), this);
     } else {
-        setToolTip({});
+        QToolTip::hideText();
     }
     if (m_isCursorOn && m_main->rect().contains(event->position().toPoint())) {
         showCursor(m_main->axis(QCPAxis::atLeft)->pixelToCoord(event->position().y()));

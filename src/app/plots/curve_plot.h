@@ -26,6 +26,8 @@ public:
     QString readOffText() const;
     /// Position of a standard's point in pixels, for pointers of tests.
     std::optional<QPointF> pixelOf(Place place) const;
+    /// What hovering a point says: its place, response, concentration and error.
+    QString pointText(Place place) const;
     QCPAxisRect* mainRect() const { return m_main; }
 
 Q_SIGNALS:

@@ -90,6 +90,11 @@ void Workspace::redo() {
 
 void Workspace::recompute() {
     m_evaluation = evaluate(batch());
+    // An undone import may have taken wells away that were selected.
+    std::erase_if(m_selection.places, [this](Place place) { return !batch().holds(place); });
+    if (m_hovered && !batch().holds(*m_hovered)) {
+        m_hovered.reset();
+    }
     Q_EMIT changed(); // first, so that every table has its new rows when the selection follows
     if (m_selection.criterion.empty()) {
         select(m_selection.places); // what was one group may have become two, or none

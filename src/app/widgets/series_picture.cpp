@@ -30,10 +30,7 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
         m_edited = -1;
         m_editor->hide();
         const QString typed = m_editor->text().trimmed();
-        auto value = parseNumber(typed.toStdString());
-        if (!value) {
-            value = parseNumber(typed.toStdString(), {','});
-        }
+        const auto value = parseTyped(typed.toStdString());
         if (!value && !typed.isEmpty()) {
             m_workspace.tell(
                 tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);

@@ -323,10 +323,7 @@ Result<Command> pasteSampleNames(const Batch& batch, int first, const std::strin
         after.name = std::string(trimmed(std::string_view(lines[i]).substr(0, tab)));
         if (tab != std::string::npos) {
             const std::string_view cell = trimmed(std::string_view(lines[i]).substr(tab + 1));
-            auto dilution = parseNumber(cell);
-            if (!dilution) {
-                dilution = parseNumber(cell, {','});
-            }
+            const auto dilution = parseTyped(cell);
             if (!dilution || !(*dilution > 0)) {
                 return fail("layout.dilution",
                             "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +

@@ -1,6 +1,7 @@
 #include "criteria.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/distributions.h"
 
 #include <algorithm>
 #include <cmath>
@@ -152,12 +153,14 @@ void backCalculate(Evaluation& evaluation) {
     }
     const std::vector<double> weights = fit.normalisedWeights();
     std::size_t used = 0;
+    ReadOffOptions options;
+    options.factor = 1; // only the concentration is used here
     for (StandardValue& standard : evaluation.standards) {
         standard.fitted = response(fit, standard.x);
         if (standard.isUsed) {
             standard.normalisedWeight = weights[used++];
         }
-        const ReadOff back = readOff(fit, standard.y);
+        const ReadOff back = readOff(fit, standard.y, options);
         if (back.status == ReadOffStatus::Ok) {
             standard.backCalculated = back.x;
             if (standard.x != 0) {
@@ -208,15 +211,11 @@ ResultStatus statusOf(const SampleResult& sample, const Evaluation& evaluation) 
 
 /// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do
 /// not.
-SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const GroupValue& group) {
+SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const GroupValue& group,
+                        const ReadOffOptions& options) {
     SampleResult sample;
     sample.group = group.group;
     sample.response = group.response;
-    ReadOffOptions options;
-    options.confidence = batch.method.confidence;
-    if (batch.method.blankEntersInterval) {
-        options.blankSe = evaluation.blank.se.value_or(0);
-    }
     std::vector<double> responses;
     std::vector<double> concentrations;
     for (const Place place : group.places) {
@@ -318,6 +317,18 @@ std::size_t Evaluation::countCriteria(Outcome outcome) const {
         std::count_if(criteria.begin(), criteria.end(), [&](const auto& c) { return c.outcome == outcome; }));
 }
 
+ReadOffOptions readOffOptions(const Batch& batch, const Evaluation& evaluation) {
+    ReadOffOptions options;
+    options.confidence = batch.method.confidence;
+    if (batch.method.blankEntersInterval) {
+        options.blankSe = evaluation.blank.se.value_or(0);
+    }
+    if (evaluation.fit.isUsable()) {
+        options.factor = studentFactor(options.confidence, evaluation.fit.df);
+    }
+    return options;
+}
+
 Evaluation evaluate(const Batch& batch) {
     Evaluation evaluation;
     readPlaces(batch, evaluation);
@@ -326,9 +337,10 @@ Evaluation evaluate(const Batch& batch) {
     fitCurve(batch, evaluation);
     backCalculate(evaluation);
     judgeLevels(batch, evaluation);
+    ReadOffOptions options = readOffOptions(batch, evaluation);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
-            evaluation.results.push_back(readSample(batch, evaluation, group));
+            evaluation.results.push_back(readSample(batch, evaluation, group, options));
         }
     }
     applyCriteria(batch, evaluation);

@@ -365,6 +365,20 @@ std::string statusWord(const SampleResult& result) {
     return result.needsReview ? "Review" : "Pass";
 }
 
+std::string outcomeWord(Outcome outcome) {
+    switch (outcome) {
+    case Outcome::Pass:
+        return "Pass";
+    case Outcome::Review:
+        return "Review";
+    case Outcome::Fail:
+        return "Fail";
+    case Outcome::NotApplicable:
+        break;
+    }
+    return "None";
+}
+
 std::string inverseFormula(Model model) {
     switch (model) {
     case Model::Line:

@@ -90,25 +90,28 @@ Shape refine(const Logistic4Reduced& reduced, Shape shape) {
 Shape searchGlobally(const Logistic4Reduced& reduced) {
     constexpr std::array<double, 7> kSlopes{0.5, 1.0, 1.9, 3.4, 6.0, 10.0, 18.0};
     constexpr int kMidpoints = 19;
-    std::vector<Shape> starts;
+    struct Start {
+        double alpha, b, s;
+    };
+    std::vector<Start> starts;
+    starts.reserve(kSlopes.size() * kMidpoints);
     for (const double b : kSlopes) {
+        // exp(alpha + b*t) = exp(alpha)*exp(b*t): the exponentials of a slope serve all its mid-points.
+        const std::vector<double> shapes = reduced.shapes(b);
         for (int i = 0; i < kMidpoints; ++i) {
             const double midpoint = -1.8 + 3.6 * i / (kMidpoints - 1);
-            Shape shape;
-            shape.alpha = -b * midpoint;
-            shape.b = b;
-            shape.value = reduced.at(shape.alpha, b);
-            if (shape.value.isUsable) {
-                starts.push_back(shape);
-            }
+            starts.push_back({-b * midpoint, b, reduced.sumOfSquares(shapes, std::exp(-b * midpoint))});
         }
     }
     std::stable_sort(starts.begin(), starts.end(),
-                     [](const Shape& l, const Shape& r) { return l.value.s < r.value.s; });
+                     [](const Start& l, const Start& r) { return l.s < r.s; });
     Shape best;
     best.value.s = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < std::min<std::size_t>(starts.size(), 4); ++i) {
-        const Shape found = refine(reduced, starts[i]);
+        Shape start;
+        start.alpha = starts[i].alpha;
+        start.b = starts[i].b;
+        const Shape found = refine(reduced, start);
         if (found.value.isUsable && found.value.s < best.value.s) {
             best = found;
         }
@@ -157,12 +160,44 @@ Logistic4Reduced::Logistic4Reduced(std::span<const double> x, std::span<const do
     }
 }
 
+namespace {
+
+/// exp(u) kept inside the doubles whose reciprocal is finite; beyond it g is 0 or 1 to the last digit anyway.
+double boundedExp(double u) { return std::exp(std::clamp(u, -690.0, 690.0)); }
+
+} // namespace
+
+double Logistic4Reduced::sumOfSquares(std::span<const double> shapes, double scale) const {
+    // Only ranks starting points, so plain g is accurate enough.
+    double meanG = 0;
+    for (std::size_t i = 0; i < m_levels.size(); ++i) {
+        meanG += m_levels[i].w / (1 + (m_levels[i].isZero ? 0 : scale * shapes[i]));
+    }
+    meanG /= m_sumW;
+    double sgg = 0;
+    double sgy = 0;
+    for (std::size_t i = 0; i < m_levels.size(); ++i) {
+        const double centred = 1 / (1 + (m_levels[i].isZero ? 0 : scale * shapes[i])) - meanG;
+        sgg += m_levels[i].w * centred * centred;
+        sgy += m_levels[i].w * centred * (m_levels[i].y - m_meanY);
+    }
+    return sgg > 1e-24 * m_sumW ? m_total - sgy * sgy / sgg : m_total;
+}
+
+std::vector<double> Logistic4Reduced::shapes(double slopeB) const {
+    std::vector<double> out;
+    for (const Level& level : m_levels) {
+        out.push_back(boundedExp(slopeB * level.t));
+    }
+    return out;
+}
+
 Logistic4Reduced::Value Logistic4Reduced::at(double alpha, double slopeB) const {
     Value value;
     // g = 1/(1 + exp(u)); h is g or g - 1, whichever keeps its digits: with the constant in the model both span the
     // same.
     struct Term {
-        double h, q, curvature; // q = g(1 - g), curvature = q(1 - 2g)
+        double h, q, curvature, g, rest; // q = g(1 - g), curvature = q(1 - 2g), rest = 1 - g without cancellation
     };
     std::array<Term, 64> buffer;
     std::vector<Term> heap;
@@ -173,20 +208,17 @@ Logistic4Reduced::Value Logistic4Reduced::at(double alpha, double slopeB) const 
     }
     double sumG = 0;
     for (std::size_t i = 0; i < m_levels.size(); ++i) {
-        const Level& level = m_levels[i];
-        const double u = level.isZero ? -std::numeric_limits<double>::infinity() : alpha + slopeB * level.t;
-        const double g = 1 / (1 + std::exp(u));
+        const double e = m_levels[i].isZero ? 0 : boundedExp(alpha + slopeB * m_levels[i].t);
+        const double g = 1 / (1 + e);
+        const double rest = e * g;
+        terms[i] = {g, g * rest, g * rest * (rest - g), g, rest};
         sumG += g;
     }
     const bool nearOne = sumG > 0.5 * static_cast<double>(m_levels.size());
     double meanH = 0;
     for (std::size_t i = 0; i < m_levels.size(); ++i) {
-        const Level& level = m_levels[i];
-        const double u = alpha + slopeB * level.t;
-        const double g = level.isZero ? 1 : 1 / (1 + std::exp(u));
-        const double rest = level.isZero ? 0 : 1 / (1 + std::exp(-u)); // 1 - g without cancellation
-        terms[i] = {nearOne ? -rest : g, g * rest, g * rest * (rest - g)};
-        meanH += level.w * terms[i].h;
+        terms[i].h = nearOne ? -terms[i].rest : terms[i].g;
+        meanH += m_levels[i].w * terms[i].h;
     }
     meanH /= m_sumW;
     double shh = 0;

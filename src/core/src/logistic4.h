@@ -41,6 +41,10 @@ public:
         bool isUsable = false;            ///< false when the shape leaves nothing to fit (flat)
     };
     Value at(double alpha, double slopeB) const;
+    /// exp(slopeB*t) of every level, for sumOfSquares.
+    std::vector<double> shapes(double slopeB) const;
+    /// The sum of squares alone, for u with exp(u) = scale*shapes; for ranking starts.
+    double sumOfSquares(std::span<const double> shapes, double scale) const;
     double total() const { return m_total; } ///< weighted sum of squares about the mean
     double middle() const { return m_middle; }
     double half() const { return m_half; }

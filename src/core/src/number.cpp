@@ -82,6 +82,11 @@ std::optional<double> parseNumber(std::string_view text, NumberFormat format) {
     return value;
 }
 
+std::optional<double> parseTyped(std::string_view text) {
+    const auto value = parseNumber(text);
+    return value ? value : parseNumber(text, {','});
+}
+
 std::string formatNumber(double value) {
     if (!std::isfinite(value)) {
         return {};

@@ -127,7 +127,7 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     out.seResponse = std::sqrt(varResponse);
     out.seCurve = std::sqrt(std::max(varCurve, 0.0));
     out.seBlank = seBlank;
-    const double t = studentFactor(options.confidence, fit.df);
+    const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
     if (options.interval == IntervalMethod::LogPropagation) {
         if (x > 0) {
             out.low = std::exp(std::log(x) - t * se / x);

@@ -181,20 +181,6 @@ QString percent(const std::optional<double>& value, bool isSigned = false) {
     return shown((isSigned && *value > 0 ? "+" : "") + formatPercent(*value));
 }
 
-QString outcomeWord(Outcome outcome) {
-    switch (outcome) {
-    case Outcome::Pass:
-        return QStringLiteral("Pass");
-    case Outcome::Review:
-        return QStringLiteral("Review");
-    case Outcome::Fail:
-        return QStringLiteral("Fail");
-    case Outcome::NotApplicable:
-        break;
-    }
-    return QStringLiteral("–");
-}
-
 /// Everything the blocks look at.
 struct Content {
     const Batch& batch;
@@ -434,7 +420,7 @@ void addChecks(Pages& pages, const Content& c) {
     for (const CriterionResult& criterion : c.evaluation.criteria) {
         if (criterion.outcome != Outcome::NotApplicable) {
             rows.push_back({text(criterion.title), shown(criterion.limitText), shown(criterion.foundText),
-                            outcomeWord(criterion.outcome), shown(criterion.where)});
+                            text(outcomeWord(criterion.outcome)), shown(criterion.where)});
         }
     }
     if (rows.empty()) {

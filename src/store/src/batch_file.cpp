@@ -5,6 +5,7 @@
 #include "sqlite.h"
 
 #include <array>
+#include <cmath>
 #include <fstream>
 
 namespace nuvat {
@@ -146,6 +147,13 @@ template<class Enum> Enum known(std::optional<Enum> value) {
     return *value;
 }
 
+/// What commands never write must not come in by a file either: evaluate() relies on it.
+void demand(bool isTrue, const char* otherwise) {
+    if (!isTrue) {
+        throw std::runtime_error(otherwise);
+    }
+}
+
 void readMethod(Database& db, Method& m) {
     Statement s(db, "SELECT * FROM method");
     if (!s.step()) {
@@ -166,9 +174,7 @@ void readMethod(Database& db, Method& m) {
     m.limits = {s.number(13), s.number(14), s.number(15), s.integer(16),
                 s.number(17), s.number(18), s.number(19), s.number(20)};
     m.reportBlocks = splitNames(s.text(21));
-    if (!(m.confidence > 0 && m.confidence < 1)) {
-        throw std::runtime_error("its confidence is not between 0 and 1");
-    }
+    demand(m.confidence > 0 && m.confidence < 1, "its confidence is not between 0 and 1");
 }
 
 void readReadings(Database& db, Batch& batch) {
@@ -182,9 +188,9 @@ void readReadings(Database& db, Batch& batch) {
         while (w.step()) {
             const int row = w.integer(0);
             const int column = w.integer(1);
-            if (row < 0 || row >= reading.rows || column < 0 || column >= reading.columns) {
-                throw std::runtime_error("a well lies outside its plate");
-            }
+            demand(row >= 0 && row < reading.rows && column >= 0 && column < reading.columns,
+                   "a well lies outside its plate");
+            demand(std::isfinite(w.optionalNumber(2).value_or(0)), "a reading is not a finite number");
             reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
                                                                                        w.integer(4), w.integer(5)};
         }
@@ -205,25 +211,29 @@ Batch readBatch(Database& db) {
     Statement place(db, "SELECT row, column, role, number FROM place");
     while (place.step()) {
         const Place key{place.integer(0), place.integer(1)};
-        if (!batch.holds(key)) {
-            throw std::runtime_error("a place lies outside the plate");
-        }
+        demand(batch.holds(key), "a place lies outside the plate");
         batch.places[key] = {known(roleFromName(place.text(2))), place.integer(3)};
     }
     Statement level(db, "SELECT number, concentration FROM level");
     while (level.step()) {
+        const double concentration = level.optionalNumber(1).value_or(0);
+        demand(concentration >= 0 && std::isfinite(concentration), "a concentration is not a number of 0 or more");
         batch.levels[level.integer(0)] = {level.optionalNumber(1)};
     }
     Statement qc(db, "SELECT number, name, nominal FROM qc");
     while (qc.step()) {
+        const double nominal = qc.optionalNumber(2).value_or(1);
+        demand(nominal > 0 && std::isfinite(nominal), "a nominal concentration is not a number above 0");
         batch.qcs[qc.integer(0)] = {qc.text(1), qc.optionalNumber(2)};
     }
     Statement sample(db, "SELECT number, name, dilution, note FROM sample");
     while (sample.step()) {
+        demand(sample.number(2) > 0 && std::isfinite(sample.number(2)), "a dilution factor is not a number above 0");
         batch.samples[sample.integer(0)] = {sample.text(1), sample.number(2), sample.text(3)};
     }
     Statement exclusion(db, "SELECT row, column, reason, time_millis FROM exclusion");
     while (exclusion.step()) {
+        demand(batch.holds({exclusion.integer(0), exclusion.integer(1)}), "an exclusion lies outside the plate");
         batch.exclusions[{exclusion.integer(0), exclusion.integer(1)}] = {exclusion.text(2), exclusion.integer64(3)};
     }
     return batch;

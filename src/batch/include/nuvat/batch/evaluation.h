@@ -147,6 +147,9 @@ struct Evaluation {
     std::size_t countCriteria(Outcome outcome) const;
 };
 
+/// What goes into every read-off of the batch: confidence, the blank's share, Student factor.
+ReadOffOptions readOffOptions(const Batch& batch, const Evaluation& evaluation);
+
 /// Computes everything that follows from the batch. Pure and deterministic: the same batch gives the same digits.
 /// Never throws for what a batch can hold: what is missing shows in `problems`, the fit's status and the results.
 Evaluation evaluate(const Batch& batch);

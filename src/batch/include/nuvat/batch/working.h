@@ -43,6 +43,9 @@ std::string resultText(const SampleResult& result, const Range& range);
 /// One word for the status of a result: "Pass", "Review", "Below", "Above", "No result".
 std::string statusWord(const SampleResult& result);
 
+/// "Pass", "Review", "Fail", "None".
+std::string outcomeWord(Outcome outcome);
+
 /// The curve solved for concentration, as a formula in plain text.
 std::string inverseFormula(Model model);
 /// The model as a formula in plain text.

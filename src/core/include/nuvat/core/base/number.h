@@ -15,6 +15,9 @@ struct NumberFormat {
 /// @return nothing when the text is not exactly one finite number (so "1.2a", "1,5" under '.', "nan", "" give nothing)
 std::optional<double> parseNumber(std::string_view text, NumberFormat format = {});
 
+/// Reads a number as a person types it: decimal point or decimal comma, blanks around it.
+std::optional<double> parseTyped(std::string_view text);
+
 /// The shortest text that reads back as the same double, with '.', for files. Not-finite values give an empty text.
 std::string formatNumber(double value);
 
