@@ -198,7 +198,7 @@ TEST_F(Pages, TheCurveZoomsAndFitsAgain) {
 TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
     startDemo();
     clickChain(ChainPage::Curve);
-    for (const char* model : {"Line", "Line through origin", "4PL logistic"}) {
+    for (const char* model : {"Line", "Line through origin", "Quadratic", "Cubic", "4PL logistic"}) {
         for (const char* weighting : {"none", "1/x", "1/x²", "1/y", "1/y²"}) {
             choose("model", QString::fromUtf8(model));
             choose("weighting", QString::fromUtf8(weighting));

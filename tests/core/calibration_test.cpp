@@ -32,6 +32,23 @@ Data logisticData(unsigned seed, bool isFalling = true, double noise = 0.02) {
     return data;
 }
 
+/// Standards that suit the model: a gently bending line for polynomials, a logistic for the others.
+Data suitableData(Model model, unsigned seed) {
+    if (model != Model::Quadratic && model != Model::Cubic) {
+        return logisticData(seed);
+    }
+    std::mt19937 random(seed);
+    std::normal_distribution<double> normal;
+    Data data;
+    for (const double x : {1.0, 8.0, 20.0, 60.0, 120.0, 200.0, 300.0}) {
+        for (int replicate = 0; replicate < 2; ++replicate) {
+            data.x.push_back(x);
+            data.y.push_back(0.05 + 0.01 * x - 8e-6 * x * x + 0.004 * normal(random));
+        }
+    }
+    return data;
+}
+
 TEST(ReducedSum, DerivativesAgreeWithFiniteDifferences) {
     const Data data = logisticData(7);
     const auto weights = rawWeights(Weighting::InverseY, data.x, data.y);
@@ -73,7 +90,7 @@ class EveryFit : public testing::TestWithParam<std::tuple<Model, Weighting>> {};
 
 TEST_P(EveryFit, DoesNotDependOnTheOrderOfThePoints) {
     const auto [model, weighting] = GetParam();
-    const Data data = logisticData(3);
+    const Data data = suitableData(model, 3);
     const Fit fit = fitCalibration(model, weighting, data.x, data.y);
     ASSERT_TRUE(fit.isUsable()) << fit.message;
     std::vector<std::size_t> order(data.x.size());
@@ -93,7 +110,7 @@ TEST_P(EveryFit, DoesNotDependOnTheOrderOfThePoints) {
 
 TEST_P(EveryFit, ScalesWithItsUnits) {
     const auto [model, weighting] = GetParam();
-    const Data data = logisticData(4);
+    const Data data = suitableData(model, 4);
     const Fit fit = fitCalibration(model, weighting, data.x, data.y);
     Data other = data;
     for (double& x : other.x) {
@@ -115,7 +132,7 @@ TEST_P(EveryFit, ScalesWithItsUnits) {
 
 TEST_P(EveryFit, ReadsAFittedPointBack) {
     const auto [model, weighting] = GetParam();
-    const Data data = logisticData(6);
+    const Data data = suitableData(model, 6);
     const Fit fit = fitCalibration(model, weighting, data.x, data.y);
     for (const double x : {1.0, 8.0, 20.0, 300.0}) {
         const ReadOff read = readOff(fit, response(fit, x));
@@ -125,7 +142,8 @@ TEST_P(EveryFit, ReadsAFittedPointBack) {
 }
 
 INSTANTIATE_TEST_SUITE_P(Models, EveryFit,
-                         testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin, Model::Logistic4),
+                         testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin, Model::Quadratic,
+                                                          Model::Cubic, Model::Logistic4),
                                           testing::Values(Weighting::None, Weighting::InverseX, Weighting::InverseX2,
                                                           Weighting::InverseY, Weighting::InverseY2)));
 
@@ -152,6 +170,56 @@ TEST(Logistic4, AZeroStandardIsOnThePlateau) {
     EXPECT_EQ(response(fit, 0), fit.parameters[0]); // exactly a
     EXPECT_TRUE(fit.zeroStandardWeighted);
     EXPECT_EQ(fit.weights.back(), 1 / fit.lowestPositiveX); // the weight of the lowest level
+}
+
+TEST(Polynomials, AreReadOffOnTheBranchThatHoldsTheStandards) {
+    // Bends over at x = 10, beyond the standards: y = 20x - x^2.
+    std::vector<double> x;
+    std::vector<double> y;
+    for (const double v : {0.0, 1.0, 2.0, 4.0, 6.0, 8.0}) {
+        x.push_back(v);
+        y.push_back(20 * v - v * v + (x.size() % 2 == 0 ? 0.01 : -0.01));
+    }
+    const Fit fit = fitCalibration(Model::Quadratic, Weighting::None, x, y);
+    ASSERT_TRUE(fit.isUsable());
+    EXPECT_TRUE(fit.warnings.empty());
+    EXPECT_NEAR(*readOff(fit, 75).x, 5, 0.01);                      // not 15, where the parabola comes down again
+    EXPECT_EQ(readOff(fit, 101).status, ReadOffStatus::AboveCurve); // the top is at 100
+    EXPECT_LT(*readOff(fit, -5).x, 0);
+}
+
+TEST(Polynomials, WarnWhenTheyTurnInsideTheStandards) {
+    std::vector<double> x;
+    std::vector<double> y;
+    for (const double v : {0.0, 2.0, 4.0, 6.0, 8.0, 10.0, 12.0}) {
+        x.push_back(v);
+        y.push_back(20 * v - v * v);
+    }
+    const Fit fit = fitCalibration(Model::Quadratic, Weighting::None, x, y);
+    ASSERT_EQ(fit.warnings.size(), 1u);
+    EXPECT_NE(fit.warnings[0].find("turns inside the range"), std::string::npos);
+    EXPECT_NEAR(*readOff(fit, 75).x, 5, 1e-9);
+}
+
+TEST(Polynomials, LoseNoDigitsFarFromZero) {
+    // The same standards moved by 1e6: reading off moves with them.
+    const std::vector<double> x{1, 2, 3, 4, 5, 6, 7, 8};
+    const std::vector<double> y{1.1, 3.9, 9.2, 15.8, 25.1, 36.2, 48.8, 64.1};
+    std::vector<double> far = x;
+    for (double& v : far) {
+        v += 1e6;
+    }
+    const Fit near = fitCalibration(Model::Cubic, Weighting::None, x, y);
+    const Fit moved = fitCalibration(Model::Cubic, Weighting::None, far, y);
+    EXPECT_NEAR(*readOff(moved, 30).x - 1e6, *readOff(near, 30).x, 1e-8);
+    EXPECT_NEAR(*readOff(moved, 30).se, *readOff(near, 30).se, 1e-8);
+}
+
+TEST(Akaike, IsAbsentWhereItIsNotDefined) {
+    const std::vector<double> x{1, 2, 3, 4};
+    EXPECT_FALSE(fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, 2, 3, 4.1}).aicc); // n = k + 1
+    const std::vector<double> more{1, 2, 3, 4, 5, 6};
+    EXPECT_FALSE(fitCalibration(Model::Line, Weighting::None, more, more).aicc); // exact
 }
 
 TEST(Logistic4, SaysWhatIsNotDetermined) {

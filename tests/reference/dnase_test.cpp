@@ -81,6 +81,10 @@ TEST_P(DnaseRun, FourParameterLogisticAgreesToEightDigits) {
         near("SSE", fit.sse, want["weighted_sse"]);
         near("residual SD", fit.s, want["residual_sd"]);
         near("R2", *fit.rSquared, want["r_squared"]);
+        // Weights included: -2 log L there is n(ln(2 pi SSE/n) + 1) - sum ln w.
+        const double k = 5;
+        near("AICc", *fit.aicc,
+             want["information_criteria"]["minus2logL"].get<double>() + 2 * k + 2 * k * (k + 1) / (16 - k - 1));
         for (const auto& read : want["inverse_predictions"]) {
             if (!read["x0"].is_number()) {
                 continue;

@@ -19,7 +19,8 @@
 namespace nuvat {
 
 namespace {
-constexpr std::array<Model, 3> kModels{Model::Line, Model::LineThroughOrigin, Model::Logistic4};
+constexpr std::array<Model, 5> kModels{Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic,
+                                       Model::Logistic4};
 constexpr std::array<Weighting, 5> kWeightings{Weighting::None, Weighting::InverseX, Weighting::InverseX2,
                                                Weighting::InverseY, Weighting::InverseY2};
 } // namespace

@@ -596,7 +596,8 @@ QString CurvePlot::pointText(Place place) const {
         if (standard.place == place) {
             out += QStringLiteral(" · ") + shown(formatFigures(standard.x, 4) + " " + batch.method.unit);
             if (standard.errorPercent) {
-                out += tr(" · error %1").arg(shown((*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent)));
+                out += tr(" · error %1")
+                           .arg(shown((*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent)));
             }
         }
     }

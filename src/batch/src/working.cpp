@@ -385,6 +385,9 @@ std::string inverseFormula(Model model) {
         return "x = (y \u2212 a) / b";
     case Model::LineThroughOrigin:
         return "x = y / b";
+    case Model::Quadratic:
+    case Model::Cubic:
+        return "root on the branch that holds the standards";
     case Model::Logistic4:
         return "x = c·((a \u2212 y)/(y \u2212 d))^(1/b)";
     }
@@ -397,6 +400,10 @@ std::string modelFormula(Model model) {
         return "y = a + b·x";
     case Model::LineThroughOrigin:
         return "y = b·x";
+    case Model::Quadratic:
+        return "y = b0 + b1·x + b2·x²";
+    case Model::Cubic:
+        return "y = b0 + b1·x + b2·x² + b3·x³";
     case Model::Logistic4:
         return "y = d + (a \u2212 d)/(1 + (x/c)^b)";
     }
@@ -409,6 +416,10 @@ std::string modelTitle(Model model) {
         return "Line";
     case Model::LineThroughOrigin:
         return "Line through origin";
+    case Model::Quadratic:
+        return "Quadratic";
+    case Model::Cubic:
+        return "Cubic";
     case Model::Logistic4:
         return "4PL logistic";
     }
@@ -434,12 +445,17 @@ std::string weightingTitle(Weighting weighting) {
 std::string parameterTitle(Model model, std::size_t index) {
     constexpr std::array<const char*, 4> kLogistic{"a, response at zero", "b, slope factor", "c, mid-point",
                                                    "d, response at infinity"};
+    constexpr std::array<const char*, 4> kPolynomial{"b0, intercept", "b1, linear term", "b2, quadratic term",
+                                                     "b3, cubic term"};
     constexpr std::array<const char*, 2> kLine{"a, intercept", "b, slope"};
     switch (model) {
     case Model::Line:
         return kLine.at(index);
     case Model::LineThroughOrigin:
         return kLine.at(1);
+    case Model::Quadratic:
+    case Model::Cubic:
+        return kPolynomial.at(index);
     case Model::Logistic4:
         return kLogistic.at(index);
     }

@@ -1,9 +1,12 @@
 #include "nuvat/core/fit/calibration.h"
 
 #include "logistic4.h"
+#include "polynomial.h"
 
 #include <algorithm>
 #include <cmath>
+#include <Eigen/Dense>
+#include <numbers>
 #include <set>
 #include <stdexcept>
 #include <utility>
@@ -12,8 +15,11 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<std::pair<Model, std::string_view>, 3> kModelNames{
-    {{Model::Line, "line"}, {Model::LineThroughOrigin, "line0"}, {Model::Logistic4, "4pl"}}};
+constexpr std::array<std::pair<Model, std::string_view>, 5> kModelNames{{{Model::Line, "line"},
+                                                                         {Model::LineThroughOrigin, "line0"},
+                                                                         {Model::Quadratic, "quadratic"},
+                                                                         {Model::Cubic, "cubic"},
+                                                                         {Model::Logistic4, "4pl"}}};
 constexpr std::array<std::pair<Weighting, std::string_view>, 5> kWeightingNames{{{Weighting::None, "none"},
                                                                                  {Weighting::InverseX, "1/x"},
                                                                                  {Weighting::InverseX2, "1/x2"},
@@ -163,8 +169,77 @@ void fitLogistic4(Fit& fit, std::span<const double> x, std::span<const double> y
     }
 }
 
+/// Polynomial of degree p - 1 in z = (x - centre)/scale; also says when it turns inside the standards.
+void fitPolynomial(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+    using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
+    const auto n = static_cast<Eigen::Index>(fit.n);
+    const auto p = static_cast<Eigen::Index>(fit.p);
+    fit.centre = (fit.lowestX + fit.highestX) / 2;
+    fit.scale = (fit.highestX - fit.lowestX) / 2;
+    // The mean is taken off first: y far from zero then costs no digits of the residuals.
+    const LineSums sums = lineSums(x, y, fit.weights);
+    Matrix design(n, p);
+    Vector right(n);
+    for (Eigen::Index i = 0; i < n; ++i) {
+        const auto at = static_cast<std::size_t>(i);
+        const long double root = std::sqrt(static_cast<long double>(fit.weights[at]));
+        const long double z = (static_cast<long double>(x[at]) - fit.centre) / fit.scale;
+        long double power = root;
+        for (Eigen::Index k = 0; k < p; ++k) {
+            design(i, k) = power;
+            power *= z;
+        }
+        right(i) = root * (y[at] - sums.y);
+    }
+    const Eigen::HouseholderQR<Matrix> qr(design);
+    Vector beta = qr.solve(right);
+    const Vector residual = right - design * beta;
+    const long double sse = residual.squaredNorm();
+    beta(0) += sums.y;
+    fit.sse = static_cast<double>(sse);
+    const Matrix r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
+    const Matrix inverse = r.triangularView<Eigen::Upper>().solve(Matrix::Identity(p, p));
+    const Matrix covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
+    // (x - m)^k/h^k by the binomial theorem: column k of `toPlain` holds its coefficients of 1, x, x^2, …
+    Matrix toPlain = Matrix::Zero(p, p);
+    for (Eigen::Index k = 0; k < p; ++k) {
+        long double binomial = 1;
+        for (Eigen::Index j = k; j >= 0; --j) { // coefficient of x^j: C(k, j)*(-m)^(k - j)/h^k
+            toPlain(j, k) = binomial * std::pow(-static_cast<long double>(fit.centre), static_cast<int>(k - j)) /
+                            std::pow(static_cast<long double>(fit.scale), static_cast<int>(k));
+            binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
+        }
+    }
+    const Vector plain = toPlain * beta;
+    const Matrix plainCovariance = toPlain * covariance * toPlain.transpose();
+    for (Eigen::Index k = 0; k < p; ++k) {
+        fit.parameters.push_back(static_cast<double>(plain(k)));
+        fit.workParameters.push_back(static_cast<double>(beta(k)));
+        for (Eigen::Index j = 0; j < p; ++j) {
+            fit.covariance.push_back(static_cast<double>(plainCovariance(k, j)));
+            fit.workCovariance.push_back(static_cast<double>(covariance(k, j)));
+        }
+    }
+    for (const double v : x) {
+        fit.fitted.push_back(response(fit, v));
+    }
+    if (sums.yy > 0) {
+        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
+    }
+    const Branch branch = monotoneBranch(fit);
+    if (branch.low > fit.lowestX || branch.high < fit.highestX) {
+        fit.warnings.emplace_back(
+            "The curve turns inside the range of the standards; only the branch that holds most of "
+            "them is read off.");
+    }
+}
+
 std::string needsText(const Fit& fit, std::size_t levels) {
-    const std::string model = fit.model == Model::Logistic4 ? "The 4PL" : "The line";
+    const std::string model = fit.model == Model::Logistic4   ? "The 4PL"
+                              : fit.model == Model::Quadratic ? "The quadratic"
+                              : fit.model == Model::Cubic     ? "The cubic"
+                                                              : "The line";
     if (levels < std::max<std::size_t>(fit.p, 1)) {
         return model + " needs standards at " + std::to_string(fit.p) +
                " different concentrations or more; there are " + std::to_string(levels) + ".";
@@ -179,10 +254,30 @@ std::vector<std::string> namesOfParameters(Model model) {
         return {"a", "b"};
     case Model::LineThroughOrigin:
         return {"b"};
+    case Model::Quadratic:
+        return {"b0", "b1", "b2"};
+    case Model::Cubic:
+        return {"b0", "b1", "b2", "b3"};
     case Model::Logistic4:
         return {"a", "b", "c", "d"};
     }
     throw std::invalid_argument("namesOfParameters: not a model");
+}
+
+/// Source: C. M. Hurvich, C.-L. Tsai, "Regression and time series model selection in small samples", Biometrika 76
+/// (1989) 297-307, with the weights' part of the likelihood and k = p + 1 (the scale is a parameter too).
+std::optional<double> akaike(const Fit& fit) {
+    const auto n = static_cast<double>(fit.n);
+    const auto k = static_cast<double>(fit.p + 1);
+    if (n <= k + 1 || !(fit.sse > 0)) {
+        return std::nullopt;
+    }
+    double logWeights = 0;
+    for (const double w : fit.weights) {
+        logWeights += std::log(w);
+    }
+    const double minusTwiceLogLikelihood = n * (std::log(2 * std::numbers::pi * fit.sse / n) + 1) - logWeights;
+    return minusTwiceLogLikelihood + 2 * k + 2 * k * (k + 1) / (n - k - 1);
 }
 
 void checkInput(Model model, std::span<const double> x, std::span<const double> y) {
@@ -281,6 +376,11 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
     fit.p = fit.parameterNames.size();
     fit.lowestPositiveX = lowestPositive(x);
     fit.largestAbsY = largestAbs(y);
+    if (!x.empty()) {
+        const auto [low, high] = std::minmax_element(x.begin(), x.end());
+        fit.lowestX = *low;
+        fit.highestX = *high;
+    }
 
     const std::set<double> levels(x.begin(), x.end());
     const std::size_t useful = model == Model::LineThroughOrigin ? levels.size() - levels.count(0.0) : levels.size();
@@ -309,6 +409,10 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
     case Model::LineThroughOrigin:
         fitLineThroughOrigin(fit, x, y);
         break;
+    case Model::Quadratic:
+    case Model::Cubic:
+        fitPolynomial(fit, x, y);
+        break;
     case Model::Logistic4:
         fitLogistic4(fit, x, y);
         break;
@@ -317,6 +421,11 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
         return fit;
     }
     fit.s = std::sqrt(fit.sse / fit.df);
+    fit.aicc = akaike(fit);
+    if (fit.workParameters.empty()) {
+        fit.workParameters = fit.parameters;
+        fit.workCovariance = fit.covariance;
+    }
     for (std::size_t k = 0; k < fit.p; ++k) {
         fit.se.push_back(std::sqrt(fit.covariance[k * fit.p + k]));
     }
@@ -324,12 +433,17 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
 }
 
 double response(const Fit& fit, double x) {
-    const auto& p = fit.parameters;
+    const auto& p = fit.model == Model::Line || fit.model == Model::LineThroughOrigin || fit.model == Model::Logistic4
+                        ? fit.parameters
+                        : fit.workParameters;
     switch (fit.model) {
     case Model::Line:
         return p[0] + p[1] * x;
     case Model::LineThroughOrigin:
         return p[0] * x;
+    case Model::Quadratic:
+    case Model::Cubic:
+        return polynomial(p, (x - fit.centre) / fit.scale);
     case Model::Logistic4:
         return logistic4Response({p[0], p[1], p[2], p[3]}, x);
     }
@@ -343,6 +457,15 @@ double slope(const Fit& fit, double x) {
         return p[1];
     case Model::LineThroughOrigin:
         return p[0];
+    case Model::Quadratic:
+    case Model::Cubic: {
+        const double z = (x - fit.centre) / fit.scale;
+        double derivative = 0;
+        for (std::size_t k = fit.p - 1; k >= 1; --k) {
+            derivative = derivative * z + static_cast<double>(k) * fit.workParameters[k];
+        }
+        return derivative / fit.scale;
+    }
     case Model::Logistic4:
         return logistic4Slope({p[0], p[1], p[2], p[3]}, x);
     }
@@ -355,6 +478,16 @@ ParameterVector responseGradient(const Fit& fit, double x) {
         return {1, x};
     case Model::LineThroughOrigin:
         return {x};
+    case Model::Quadratic:
+    case Model::Cubic: {
+        ParameterVector gradient{};
+        double power = 1;
+        for (std::size_t k = 0; k < fit.p; ++k) {
+            gradient[k] = power;
+            power *= (x - fit.centre) / fit.scale;
+        }
+        return gradient;
+    }
     case Model::Logistic4: {
         const auto g =
             logistic4Gradient({fit.parameters[0], fit.parameters[1], fit.parameters[2], fit.parameters[3]}, x);
@@ -364,15 +497,18 @@ ParameterVector responseGradient(const Fit& fit, double x) {
     throw std::invalid_argument("responseGradient: not a model");
 }
 
-double responseSe(const Fit& fit, double x) {
-    const ParameterVector g = responseGradient(fit, x);
-    double variance = 0;
+double variance(const Fit& fit, const ParameterVector& gradient) {
+    double sum = 0;
     for (std::size_t i = 0; i < fit.p; ++i) {
         for (std::size_t j = 0; j < fit.p; ++j) {
-            variance += g[i] * fit.covariance[i * fit.p + j] * g[j];
+            sum += gradient[i] * fit.workCovariance[i * fit.p + j] * gradient[j];
         }
     }
-    return std::sqrt(std::max(variance, 0.0));
+    return std::max(sum, 0.0);
+}
+
+double responseSe(const Fit& fit, double x) {
+    return std::sqrt(variance(fit, responseGradient(fit, x)));
 }
 
 } // namespace nuvat

@@ -103,8 +103,7 @@ Shape searchGlobally(const Logistic4Reduced& reduced) {
             starts.push_back({-b * midpoint, b, reduced.sumOfSquares(shapes, std::exp(-b * midpoint))});
         }
     }
-    std::stable_sort(starts.begin(), starts.end(),
-                     [](const Start& l, const Start& r) { return l.s < r.s; });
+    std::stable_sort(starts.begin(), starts.end(), [](const Start& l, const Start& r) { return l.s < r.s; });
     Shape best;
     best.value.s = std::numeric_limits<double>::infinity();
     for (std::size_t i = 0; i < std::min<std::size_t>(starts.size(), 4); ++i) {
@@ -163,7 +162,9 @@ Logistic4Reduced::Logistic4Reduced(std::span<const double> x, std::span<const do
 namespace {
 
 /// exp(u) kept inside the doubles whose reciprocal is finite; beyond it g is 0 or 1 to the last digit anyway.
-double boundedExp(double u) { return std::exp(std::clamp(u, -690.0, 690.0)); }
+double boundedExp(double u) {
+    return std::exp(std::clamp(u, -690.0, 690.0));
+}
 
 } // namespace
 

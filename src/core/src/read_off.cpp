@@ -1,6 +1,7 @@
 #include "nuvat/core/fit/read_off.h"
 
 #include "nuvat/core/stats/distributions.h"
+#include "polynomial.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,6 +22,13 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
         x = (y - p[0]) / p[1];
     } else if (fit.model == Model::LineThroughOrigin) {
         x = y / p[0];
+    } else if (fit.model == Model::Quadratic || fit.model == Model::Cubic) {
+        const BranchRoot root = solveOnBranch(fit, y);
+        if (!root.x) {
+            status = root.isBeyondHigh ? ReadOffStatus::AboveCurve : ReadOffStatus::BelowCurve;
+            return std::nullopt;
+        }
+        x = *root.x;
     } else {
         const double a = p[0];
         const double d = p[3];
@@ -109,15 +117,10 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
             gradient[k] += g[k] / slopeHere / m;
         }
     }
-    double varCurve = 0;
-    for (std::size_t i = 0; i < fit.p; ++i) {
-        for (std::size_t j = 0; j < fit.p; ++j) {
-            varCurve += gradient[i] * fit.covariance[i * fit.p + j] * gradient[j];
-        }
-    }
+    const double varCurve = variance(fit, gradient);
     const double x = sum / m;
     const double seBlank = options.blankSe * std::abs(inverseSlope);
-    const double se = std::sqrt(varResponse + std::max(varCurve, 0.0) + seBlank * seBlank);
+    const double se = std::sqrt(varResponse + varCurve + seBlank * seBlank);
     if (!std::isfinite(se)) {
         return out;
     }
@@ -125,7 +128,7 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     out.x = x;
     out.se = se;
     out.seResponse = std::sqrt(varResponse);
-    out.seCurve = std::sqrt(std::max(varCurve, 0.0));
+    out.seCurve = std::sqrt(varCurve);
     out.seBlank = seBlank;
     const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
     if (options.interval == IntervalMethod::LogPropagation) {

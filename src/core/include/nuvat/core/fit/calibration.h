@@ -14,6 +14,8 @@ namespace nuvat {
 enum class Model {
     Line,              ///< y = a + b*x
     LineThroughOrigin, ///< y = b*x
+    Quadratic,         ///< y = b0 + b1*x + b2*x^2
+    Cubic,             ///< y = b0 + b1*x + b2*x^2 + b3*x^3
     Logistic4,         ///< y = d + (a - d)/(1 + (x/c)^b), b > 0, c > 0: a at x = 0, d at infinity
 };
 
@@ -28,7 +30,8 @@ enum class FitStatus {
     NotConverged,  ///< the iteration ended without a minimum
 };
 
-std::string_view name(Model model);         ///< "line", "line0", "4pl": stable, for files and the command line
+std::string_view
+name(Model model); ///< "line", "line0", "quadratic", "cubic", "4pl": stable, for files and the command line
 std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2"
 std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
 std::optional<Model> modelFromName(std::string_view text);
@@ -54,23 +57,36 @@ struct Fit {
     std::string message;               ///< why there are no estimates, as a sentence; empty when Ok
     std::vector<std::string> warnings; ///< sentences about a fit that is Ok but weak
 
-    std::vector<std::string> parameterNames; ///< line: a, b; line through origin: b; 4PL: a, b, c, d
-    std::vector<double> parameters;          ///< empty unless Ok; a, d [Y], line b [Y/X], 4PL b [1], c [X]
-    std::vector<double> se;                  ///< standard errors, same order and units
-    std::vector<double> covariance;          ///< p*p, row by row, same order
+    std::vector<std::string>
+        parameterNames;             ///< line: a, b; line through origin: b; polynomials: b0, b1, …; 4PL: a, b, c, d
+    std::vector<double> parameters; ///< empty unless Ok; a, d [Y], line b [Y/X], 4PL b [1], c [X], bk [Y/X^k]
+    std::vector<double> se;         ///< standard errors, same order and units
+    std::vector<double> covariance; ///< p*p, row by row, same order
 
     std::size_t n = 0;
     std::size_t p = 0;
-    double df = 0;                     ///< n - p
-    double sse = 0;                    ///< sum of w*(y - fitted)^2
-    double s = 0;                      ///< sqrt(sse/df)
-    std::optional<double> rSquared;    ///< about the weighted mean; about zero for the line through the origin
-    std::optional<double> r;           ///< correlation, straight line only
-    std::vector<double> weights;       ///< n raw weights
-    std::vector<double> fitted;        ///< n fitted responses
-    double lowestPositiveX = 0;        ///< lowest concentration above 0 among the points
-    double largestAbsY = 0;            ///< largest |response| among the points
+    double df = 0;                  ///< n - p
+    double sse = 0;                 ///< sum of w*(y - fitted)^2
+    double s = 0;                   ///< sqrt(sse/df)
+    std::optional<double> rSquared; ///< about the weighted mean; about zero for the line through the origin
+    std::optional<double> r;        ///< correlation, straight line only
+    /// Akaike's criterion with small-sample correction from the Gaussian likelihood, weights included, so that fits
+    /// with different weights on the same points can be compared; absent when n <= p + 2 or the fit is exact.
+    std::optional<double> aicc;
+    std::vector<double> weights; ///< n raw weights
+    std::vector<double> fitted;  ///< n fitted responses
+    double lowestPositiveX = 0;  ///< lowest concentration above 0 among the points
+    double largestAbsY = 0;      ///< largest |response| among the points
+    double lowestX = 0;          ///< range of the concentrations that were fitted
+    double highestX = 0;
     bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
+
+    /// The same fit in z = (x - centre)/scale, in which polynomials lose no digits however far the standards are from
+    /// zero; response, slope and gradient work in it. Equal to parameters and covariance for the other models.
+    double centre = 0;
+    double scale = 1;
+    std::vector<double> workParameters;
+    std::vector<double> workCovariance;
 
     bool isUsable() const { return status == FitStatus::Ok; }
     /// Weights divided by their mean, as reported.
@@ -83,7 +99,8 @@ struct Fit {
 /// @throws std::invalid_argument when the lengths differ or a value is not finite (mistake of the caller)
 /// Outcome: Fit::status; estimates are absent unless Ok.
 /// Assumes: errors independent, their variances proportional to 1/weight; concentrations without error.
-/// Method:  lines by centred weighted sums in extended precision; 4PL by variable projection (a and d are linear once
+/// Method:  lines by centred weighted sums, polynomials by Householder QR on centred and scaled x, both in extended
+///          precision; 4PL by variable projection (a and d are linear once
 ///          b and c are given) over (alpha, B) of u = alpha + B*t, t = ln x scaled to [-1, 1], from the best of a grid
 ///          of starts, by Newton steps on the reduced sum of squares with Levenberg-Marquardt damping; b > 0 by
 ///          convention. Source: G. H. Golub, V. Pereyra, "The differentiation of pseudo-inverses and nonlinear least
@@ -96,8 +113,10 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
 double response(const Fit& fit, double x);
 /// Slope dy/dx at x [Y/X]. @pre fit.isUsable()
 double slope(const Fit& fit, double x);
-/// Derivatives of the response with respect to the parameters, first p entries used. @pre fit.isUsable()
+/// Derivatives of the response with respect to workParameters, first p entries used. @pre fit.isUsable()
 ParameterVector responseGradient(const Fit& fit, double x);
+/// g' Cov g for a gradient with respect to workParameters, never below 0. @pre fit.isUsable()
+double variance(const Fit& fit, const ParameterVector& gradient);
 /// SE of the fitted response at x: sqrt(g' Cov g). @pre fit.isUsable()
 double responseSe(const Fit& fit, double x);
 

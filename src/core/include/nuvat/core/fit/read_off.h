@@ -36,7 +36,8 @@ struct ReadOffOptions {
     double replicates = 1;    ///< m >= 1: the response is the mean of m readings
     double blankSe = 0;       ///< SE of the subtracted blank [Y], >= 0; 0 leaves it out
     IntervalMethod interval = IntervalMethod::Propagation;
-    /// studentFactor(confidence, fit.df) when the caller has it already (many read-offs of one curve); 0: computed here.
+    /// studentFactor(confidence, fit.df) when the caller has it already (many read-offs of one curve); 0: computed
+    /// here.
     double factor = 0;
 };
 
