@@ -43,6 +43,7 @@ namespace nuvat {
 
 namespace {
 
+constexpr int kPanelFrom = 1260;      // narrower windows give the page the room of the Working panel
 constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progress
 
 /// The mark of the application: a falling curve in a square.
@@ -73,11 +74,12 @@ MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace
     setObjectName(QStringLiteral("window"));
     setWindowTitle(QStringLiteral("Nuvat"));
     setAcceptDrops(true);
-    setMinimumSize(1060, 680);
+    setMinimumSize(1000, 660);
     resize(1280, 800);
     build();
     makeActions();
     connectAll();
+    m_panel->hide();
     showPage(ChainPage::Data);
 }
 
@@ -336,6 +338,7 @@ void MainWindow::connectAll() {
         refreshStatus();
     });
     connect(&m_workspace, &Workspace::opened, this, [this] {
+        m_panel->setVisible(m_workspace.isOpen() && width() >= kPanelFrom);
         remember();
         m_notice->hide();
         showPage(m_workspace.batch().reading() == nullptr ? ChainPage::Data : m_page);
@@ -366,16 +369,8 @@ void MainWindow::refreshFrame() {
     m_place->setText(where);
     m_method->setVisible(isOpen);
     m_method->setText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision));
-    for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary, m_panel}) {
-        if (widget != m_panel || !isOpen) {
-            widget->setVisible(isOpen);
-        }
-    }
-    if (isOpen && m_stack->currentWidget() != m_import && m_panel->property("wasOpened").isNull()) {
-        m_panel->setProperty("wasOpened", true);
-        m_panel->show();
-    } else if (!isOpen) {
-        m_panel->setProperty("wasOpened", QVariant());
+    for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary}) {
+        widget->setVisible(isOpen);
     }
     m_rail->setEnabled(isOpen);
     m_actions->refresh();
@@ -717,6 +712,16 @@ void MainWindow::dropEvent(QDropEvent* event) {
         return;
     }
     showImport(std::move(*import));
+}
+
+/// In a narrow window the page goes first: the Working panel makes room and comes back when there is some (Ctrl+J
+/// shows it all the same).
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    const auto isNarrow = [](int width) { return width < kPanelFrom; };
+    if (m_workspace.isOpen() && isNarrow(event->size().width()) != isNarrow(event->oldSize().width())) {
+        m_panel->setVisible(!isNarrow(event->size().width()));
+    }
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

@@ -224,6 +224,28 @@ TEST_F(Pages, APointIsExcludedByDoubleClickAndRestored) {
     EXPECT_EQ(m_workspace->evaluation().fit.n, 13u);
 }
 
+TEST_F(Pages, AFitThatIsWeakSaysSo) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    m_workspace->clearSelection();
+    choose("model", QStringLiteral("Quadratic"));
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("turns inside the range of the standards")));
+    EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Curve)->summary().state, LinkState::Look);
+}
+
+TEST_F(Pages, ANarrowWindowGivesThePageTheRoomOfThePanel) {
+    startDemo();
+    EXPECT_TRUE(m_window->panel()->isVisible());
+    m_window->resize(1040, 700);
+    wait();
+    EXPECT_FALSE(m_window->panel()->isVisible());
+    key(Qt::Key_J, Qt::ControlModifier);
+    EXPECT_TRUE(m_window->panel()->isVisible());
+    m_window->resize(1400, 800);
+    wait();
+    EXPECT_TRUE(m_window->panel()->isVisible());
+}
+
 TEST_F(Pages, HoveringAPointShowsItsValues) {
     startDemo();
     clickChain(ChainPage::Curve);

@@ -214,6 +214,14 @@ TEST(Criteria, NoCurveIsAFailureNotASilence) {
     EXPECT_EQ(evaluation.result({Role::Unknown, 1})->remark, "There is no curve to read it off.");
 }
 
+TEST(Criteria, WithoutStandardsThereIsNoVerdict) {
+    Batch batch = sampleDocument().batch();
+    std::erase_if(batch.places, [](const auto& entry) { return entry.second.role == Role::Standard; });
+    const Evaluation evaluation = evaluate(batch);
+    EXPECT_EQ(criterion(evaluation, "replicates").outcome, Outcome::Pass);
+    EXPECT_EQ(evaluation.verdict, Outcome::NotApplicable); // not "accepted"
+}
+
 TEST(Working, ListsEachStepFromTheReadingToTheResult) {
     const Document document = sampleDocument();
     const Evaluation evaluation = evaluate(document.batch());

@@ -64,6 +64,73 @@ TEST(CommandLine, SaysWhenTheDataDoNotAllowIt) {
     EXPECT_NE(missing.err.find("store.not-found"), std::string::npos);
 }
 
+TEST(FitCommand, GivesTheReferencesDigits) {
+    const std::string data = test::referenceFile("dnase_run01.csv").string();
+    const Ran ran = run({"fit", "--in", data, "--model", "4pl", "--weight", "1/y", "--read", "0.5,1.5,9"});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    const auto reference = test::referenceJson("dnase_run01.json");
+    for (const auto& want : reference["fits"]) {
+        if (want["model"] != "4PL" || want["weights"] != "1/y") {
+            continue;
+        }
+        EXPECT_NEAR(json["parameters"]["c"].get<double>() / want["parameters"]["C"].get<double>(), 1, 1e-8);
+        EXPECT_NEAR(json["se"]["d"].get<double>() / want["se"]["D"].get<double>(), 1, 1e-8);
+        EXPECT_NEAR(json["sse"].get<double>() / want["weighted_sse"].get<double>(), 1, 1e-8);
+        for (const auto& read : want["inverse_predictions"]) {
+            if (read["y0"] == 0.5 && read["replicates_m"] == 1) {
+                EXPECT_NEAR(json["readOffs"][0]["x"].get<double>() / read["x0"].get<double>(), 1, 1e-8);
+                EXPECT_NEAR(json["readOffs"][0]["low"].get<double>() / read["delta_lower95"].get<double>(), 1, 1e-8);
+            }
+        }
+    }
+    EXPECT_EQ(json["status"], "ok");
+    EXPECT_EQ(json["parameterOrder"], (std::vector<std::string>{"a", "b", "c", "d"}));
+    EXPECT_EQ(json["standards"].size(), 16u);
+    EXPECT_EQ(json["readOffs"][2]["status"], "above-curve");
+    EXPECT_TRUE(json["readOffs"][2]["x"].is_null());
+}
+
+TEST(FitCommand, LeavesOutWhatIsNotIncluded) {
+    const test::TemporaryFolder folder;
+    std::ofstream(folder / "d.csv") << "conc;resp;ok\n1;2,1;1\n2;4,0;1\n3;99;0\n4;8,1;yes\n5;9,9;1\n";
+    std::ofstream(folder / "r.csv") << "resp\n6.0\n7.0\n";
+    const Ran ran =
+        run({"fit", "--in", (folder / "d.csv").string(), "--x", "conc", "--y", "resp", "--include", "ok", "--model",
+             "line", "--read-file", (folder / "r.csv").string(), "--m", "2", "--confidence", "0.9"});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    EXPECT_EQ(json["n"], 4);
+    EXPECT_EQ(json["standards"].size(), 5u);
+    EXPECT_FALSE(json["standards"][2]["used"].get<bool>());
+    EXPECT_EQ(json["readOffs"].size(), 2u);
+    EXPECT_NEAR(json["parameters"]["b"].get<double>(), 1.97, 0.05);
+}
+
+TEST(FitCommand, SaysWhyNot) {
+    const test::TemporaryFolder folder;
+    std::ofstream(folder / "two.csv") << "x,y\n1,2\n2,4\n";
+    const Ran few = run({"fit", "--in", (folder / "two.csv").string(), "--model", "4pl"});
+    EXPECT_EQ(few.status, 1);
+    EXPECT_EQ(nlohmann::json::parse(few.out)["status"], "not-enough-data");
+    std::ofstream(folder / "bad.csv") << "x,y\n1,2\n2,four\n";
+    const Ran bad = run({"fit", "--in", (folder / "bad.csv").string(), "--model", "line"});
+    EXPECT_EQ(bad.status, 1);
+    EXPECT_NE(bad.err.find("line 3, cell 2: \"four\" is not a number"), std::string::npos) << bad.err;
+    EXPECT_NE(run({"fit", "--in", (folder / "two.csv").string(), "--x", "conc"}).err.find("no column \"conc\""),
+              std::string::npos);
+    for (const std::vector<std::string>& call :
+         std::vector<std::vector<std::string>>{{"fit"},
+                                               {"fit", "--in"},
+                                               {"fit", "--in", "a", "--model", "6pl"},
+                                               {"fit", "--in", "a", "--weight", "2"},
+                                               {"fit", "--in", "a", "--read", "1,x"},
+                                               {"fit", "--in", "a", "--confidence", "95"},
+                                               {"fit", "--in", "a", "--colour", "red"}}) {
+        EXPECT_EQ(run(call).status, 2);
+    }
+}
+
 TEST(CommandLine, RefusesAWrongCall) {
     for (const std::vector<std::string>& arguments :
          std::vector<std::vector<std::string>>{{},

@@ -23,7 +23,7 @@ inline constexpr int kShape = Qt::UserRole + 6; ///< int of Role: its shape befo
 struct ColumnSpec {
     QString heading;
     bool isNumber = false;
-    int width = 0; ///< pixels; 0: takes what is left
+    int width = 0; ///< pixels; 0: takes what is left; negative: at least so many, more when a cell needs it
     std::function<QVariant(int row)> display;
     std::function<QVariant(int row, int role)> extra = {};       ///< for the roles above; may be empty
     std::function<bool(int row)> isEditable = {};                ///< may be empty: never

@@ -88,25 +88,26 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 60,
+        {{tr("Place"), false, 82,
           [standard](int row) {
-              return QStringLiteral("S%1  %2").arg(standard(row).level).arg(text(wellName(standard(row).place)));
+              return QStringLiteral("S%1  %2%3")
+                  .arg(standard(row).level)
+                  .arg(text(wellName(standard(row).place)), standard(row).isUsed ? QString() : tr("  out"));
           },
           [standard](int row, int role) {
               return role == cell::kBold    ? QVariant(true)
                      : role == cell::kMuted ? QVariant(!standard(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Nominal"), true, 52, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
+         {tr("Nominal"), true, 62, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
          {tr("Response"), true, 70, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
          {tr("Back-calc."), true, 76, [standard, number](int row) { return number(standard(row).backCalculated, 4); },
           mutedWhenOut},
          {tr("Error, %"), true, 0,
           [standard](int row) {
               const auto error = standard(row).errorPercent;
-              const QString out = standard(row).isUsed ? QString() : tr("out  ");
-              return out + (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
-                                  : notDefined());
+              return (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
+                            : notDefined());
           },
           mutedWhenOut}},
         [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
@@ -116,7 +117,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     m_standardsTable->setRowHeight(23);
     standardsCard->body()->addWidget(m_standardsTable);
     standardsCard->setFixedHeight(166);
-    bottom->addWidget(standardsCard, 7);
+    bottom->addWidget(standardsCard, 1);
 
     const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
     const auto half = [&workspace, fitNow](int row) {
@@ -133,14 +134,14 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
               }
               return title;
           }},
-         {tr("Value"), true, 68,
+         {tr("Value"), true, -66,
           [fitNow, half](int row) {
               const double v = fitNow().parameters[static_cast<std::size_t>(row)];
               return shown(formatFigures(v, std::max(4, figuresForInterval(v, half(row)))));
           }},
-         {tr("SE"), true, 58,
+         {tr("SE"), true, -54,
           [fitNow](int row) { return shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)); }},
-         {tr("95 % interval"), true, 118,
+         {tr("95 % interval"), true, -108,
           [fitNow, half](int row) {
               const double v = fitNow().parameters[static_cast<std::size_t>(row)];
               return shown(intervalText(v, v - half(row), v + half(row)));
@@ -156,7 +157,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     m_quality->setContentsMargins(8, 0, 0, 0);
     parametersCard->body()->addWidget(m_quality);
     parametersCard->setFixedHeight(166);
-    bottom->addWidget(parametersCard, 8);
+    bottom->addWidget(parametersCard, 1);
     outer->addLayout(bottom);
 
     connect(m_model, &QComboBox::activated, this, [this](int index) {

@@ -189,8 +189,12 @@ void WorkingPanel::addOverview() {
     if (!m_workspace.isOpen()) {
         return;
     }
+    std::vector<std::string> sentences = m_workspace.evaluation().fit.warnings;
     for (const Problem& problem : m_workspace.evaluation().problems) {
-        auto* label = addText(shown(problem.message), "value");
+        sentences.push_back(problem.message);
+    }
+    for (const std::string& sentence : sentences) {
+        auto* label = addText(shown(sentence), "value");
         label->setStyleSheet(
             QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;").arg(theme().saffronSoft.name()));
     }

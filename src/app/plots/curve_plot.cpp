@@ -236,6 +236,9 @@ void CurvePlot::style() {
     }
     m_message->setFont(uiFont(15));
     m_message->setColor(t.ink);
+    m_message->setBrush(t.card);
+    m_message->setPen(Qt::NoPen);
+    m_message->setPadding(QMargins(14, 8, 14, 8));
     m_message->position->setCoords(0.5, 0.5);
     m_yTitle->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
     m_yTitle->position->setCoords(0.004, -0.012);

@@ -125,6 +125,9 @@ LinkSummary resultsSummary(const Evaluation& evaluation) {
         none += r.status == ResultStatus::NotDefined ? 1u : 0u;
         look = look || r.needsReview;
     }
+    if (evaluation.levels.empty()) {
+        return {QObject::tr("no curve yet"), LinkState::Nothing};
+    }
     if (reported + below + above == 0) {
         return {none > 0 ? QObject::tr("no results") : QObject::tr("no unknowns yet"),
                 none > 0 ? LinkState::Failed : LinkState::Nothing};

@@ -164,6 +164,8 @@ DataTable::DataTable(ColumnsModel* model, const QString& objectName, QWidget* pa
     connect(this, &QAbstractItemView::entered, this,
             [this](const QModelIndex& index) { Q_EMIT rowHovered(index.row()); });
     connect(model, &QAbstractItemModel::headerDataChanged, this, [this] { distribute(); });
+    connect(model, &QAbstractItemModel::dataChanged, this, [this] { distribute(); });
+    connect(model, &QAbstractItemModel::modelReset, this, [this] { distribute(); });
 }
 
 void DataTable::setRowHeight(int pixels) {
@@ -245,18 +247,31 @@ void DataTable::leaveEvent(QEvent* event) {
     Q_EMIT rowHovered(-1);
 }
 
-/// Fixed widths as asked; what is left goes to the columns without one, evenly.
+/// Width of a column: as asked, or as its widest cell needs.
+int DataTable::wantedWidth(int column) const {
+    const int asked = m_model->columns()[static_cast<std::size_t>(column)].width;
+    if (asked >= 0) {
+        return asked;
+    }
+    int width = -asked;
+    for (int row = 0; row < m_model->rowCount(); ++row) {
+        width = std::max(width, fontMetrics().horizontalAdvance(m_model->index(row, column).data().toString()) + 18);
+    }
+    return width;
+}
+
+/// Widths as asked; what is left goes to the columns without one, evenly.
 void DataTable::distribute() {
     int fixed = 0;
     int open = 0;
-    for (const ColumnSpec& column : m_model->columns()) {
-        fixed += column.width;
-        open += column.width == 0 ? 1 : 0;
+    for (int i = 0; i < m_model->columnCount(); ++i) {
+        fixed += wantedWidth(i);
+        open += m_model->columns()[static_cast<std::size_t>(i)].width == 0 ? 1 : 0;
     }
     const int rest = std::max(40 * open, viewport()->width() - fixed);
     for (int i = 0; i < m_model->columnCount(); ++i) {
-        const int width = m_model->columns()[static_cast<std::size_t>(i)].width;
-        setColumnWidth(i, width > 0 ? width : rest / std::max(open, 1));
+        const bool isOpen = m_model->columns()[static_cast<std::size_t>(i)].width == 0;
+        setColumnWidth(i, isOpen ? rest / std::max(open, 1) : wantedWidth(i));
     }
 }
 

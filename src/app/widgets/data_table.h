@@ -28,6 +28,7 @@ protected:
     void leaveEvent(QEvent* event) override;
 
 private:
+    int wantedWidth(int column) const;
     void distribute();
     ColumnsModel* m_model;
     bool m_isShowing = false;

@@ -219,20 +219,22 @@ void PlateView::drawRole(QPainter& painter, Place place, const QRectF& area) con
     const QStringList texts = wellTexts(place);
     const bool isSmall = area.width() < 44 || area.height() < 30;
     const bool isExcluded = m_workspace.batch().exclusions.contains(place);
-    const double shapeX = area.left() + 9;
     const double firstY = isSmall ? area.center().y() : area.top() + area.height() * 0.31;
-    drawRoleShape(painter, QPointF(shapeX, firstY), 4, group.role, t.role(group.role));
     QRectF line(area.left() + 17, firstY - 9, area.width() - 18, 18);
-    painter.setFont(uiFont(isSmall ? 10 : 13, QFont::Bold));
+    painter.setFont(uiFont(isSmall ? std::clamp(area.width() / 3.2, 7.0, 11.0) : 13, QFont::Bold));
     painter.setPen(t.ink);
-    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, texts.value(0));
-    if (!isSmall) {
-        const bool isMissing = texts.value(1).startsWith(tr("no "));
-        line.moveTop(area.top() + area.height() * 0.71 - 9);
-        painter.setFont(uiFont(12));
-        painter.setPen(isMissing ? t.outcome(Outcome::Review) : t.mute);
-        painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, texts.value(1));
+    if (isSmall) { // the short name alone says the role: there is no room for its shape
+        painter.setPen(isExcluded ? t.brick : t.ink);
+        painter.drawText(area, Qt::AlignCenter, texts.value(0));
+        return;
     }
+    drawRoleShape(painter, QPointF(area.left() + 9, firstY), 4, group.role, t.role(group.role));
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, texts.value(0));
+    const bool isMissing = texts.value(1).startsWith(tr("no "));
+    line.moveTop(area.top() + area.height() * 0.71 - 9);
+    painter.setFont(uiFont(12));
+    painter.setPen(isMissing ? t.outcome(Outcome::Review) : t.mute);
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, texts.value(1));
     if (isExcluded) {
         drawExcluded(painter, QPointF(area.right() - 10, area.top() + area.height() * 0.31), 4.5, t.brick);
     }

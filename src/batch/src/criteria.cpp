@@ -322,8 +322,10 @@ void applyCriteria(const Batch& batch, Evaluation& evaluation) {
             criteria.push_back(qcRecovery(batch, evaluation, result));
         }
     }
+    // Without a curve nothing is accepted, however well what little there is may look.
+    const bool canPass = evaluation.fit.isUsable();
     for (const CriterionResult& criterion : criteria) {
-        if (criterion.outcome == Outcome::NotApplicable) {
+        if (criterion.outcome == Outcome::NotApplicable || (!canPass && criterion.outcome != Outcome::Fail)) {
             continue;
         }
         const bool isWorse = evaluation.verdict == Outcome::NotApplicable || criterion.outcome > evaluation.verdict;

@@ -444,9 +444,8 @@ std::string weightingTitle(Weighting weighting) {
 
 std::string parameterTitle(Model model, std::size_t index) {
     constexpr std::array<const char*, 4> kLogistic{"a, response at zero", "b, slope factor", "c, mid-point",
-                                                   "d, response at infinity"};
-    constexpr std::array<const char*, 4> kPolynomial{"b0, intercept", "b1, linear term", "b2, quadratic term",
-                                                     "b3, cubic term"};
+                                                   "d, response at ∞"};
+    constexpr std::array<const char*, 4> kPolynomial{"b0", "b1, of x", "b2, of x²", "b3, of x³"};
     constexpr std::array<const char*, 2> kLine{"a, intercept", "b, slope"};
     switch (model) {
     case Model::Line:

@@ -1,5 +1,6 @@
 #include "nuvat/cli/command_line.h"
 
+#include "fit_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
@@ -22,6 +23,10 @@ constexpr const char* kUsage = R"(nuvat-cli: what the window computes, from the 
   nuvat-cli evaluate BATCH --csv       results as CSV on standard output
   nuvat-cli evaluate BATCH --json      the whole evaluation as JSON on standard output
   nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
+  nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--include COL] --model NAME [--weight NAME]
+                [--read Y[,Y…]] [--read-file F.csv] [--m M] [--confidence 0.95]
+                [--interval propagation|log-propagation]
+                                       a calibration of one's own columns, as JSON
   nuvat-cli demo --out BATCH           makes the demo batch
   nuvat-cli --help
 
@@ -92,6 +97,9 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     }
     if (arguments[0] == "evaluate") {
         return evaluateCommand(arguments, out, err);
+    }
+    if (arguments[0] == "fit") {
+        return fitCommand(arguments, out, err);
     }
     if (arguments[0] == "demo") {
         return demoCommand(arguments, err);
