@@ -131,6 +131,22 @@ TEST(FitCommand, SaysWhyNot) {
     }
 }
 
+TEST(StatsCommand, DescribesAColumnAndItsGroups) {
+    const Ran ran = run({"stats", "--in", test::referenceFile("anova_SmLs01.csv").string(), "--group", "group"});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    const auto want = test::referenceJson("anova_SmLs01.json");
+    EXPECT_NEAR(json["anova"]["f"].get<double>() / want["certified"]["F"].get<double>(), 1, 1e-10); // NIST StRD SmLs01
+    EXPECT_EQ(json["groups"].size(), want["groups"].get<std::size_t>());
+    EXPECT_EQ(json["groups"][0]["group"], "1");
+    const Ran seven = run({"stats", "--in", test::referenceFile("outlier_seven_values.csv").string()});
+    EXPECT_TRUE(nlohmann::json::parse(seven.out)["grubbs"]["outlier"].get<bool>());
+    EXPECT_EQ(nlohmann::json::parse(seven.out)["grubbs"]["suspect"], 0.38);
+    EXPECT_EQ(run({"stats", "--in"}).status, 2);
+    EXPECT_EQ(run({"stats"}).status, 2);
+    EXPECT_EQ(run({"stats", "--in", "/no/such/file.csv"}).status, 1);
+}
+
 TEST(CommandLine, RefusesAWrongCall) {
     for (const std::vector<std::string>& arguments :
          std::vector<std::vector<std::string>>{{},

@@ -7,7 +7,7 @@ function(configure name links expected)
     "add_library(nuvat_core INTERFACE)\nadd_library(Qt6::Gui INTERFACE IMPORTED)\n"
     "add_library(nuvat_helper INTERFACE)\nadd_library(nuvat_batch INTERFACE)\n${links}\n"
     "nuvat_assert_no_dependency(nuvat_batch \"Qt6::\")\nnuvat_allow(nuvat_batch nuvat_core)\n")
-  execute_process(COMMAND ${CMAKE_COMMAND} -S ${WORK}/${name} -B ${WORK}/${name}/build
+  execute_process(COMMAND ${CMAKE_COMMAND} -G ${GENERATOR} -S ${WORK}/${name} -B ${WORK}/${name}/build
     RESULT_VARIABLE result OUTPUT_QUIET ERROR_VARIABLE error)
   if(expected STREQUAL "ok" AND NOT result EQUAL 0)
     message(FATAL_ERROR "${name}: an allowed link stopped the configure: ${error}")

@@ -1,9 +1,11 @@
 #include "nuvat/cli/command_line.h"
 
+#include "columns.h"
 #include "fit_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
+#include "stats_command.h"
 #ifdef NUVAT_WITH_REPORT
 #include "nuvat/report/report_file.h"
 #endif
@@ -27,25 +29,22 @@ constexpr const char* kUsage = R"(nuvat-cli: what the window computes, from the 
                 [--read Y[,Y…]] [--read-file F.csv] [--m M] [--confidence 0.95]
                 [--interval propagation|log-propagation]
                                        a calibration of one's own columns, as JSON
+  nuvat-cli stats --in DATA.csv [--y COL] [--group COL]
+                                       statistics of a column, with groups also analysis of variance, as JSON
   nuvat-cli demo --out BATCH           makes the demo batch
   nuvat-cli --help
 
 Exit status: 0 done, 1 the data do not allow it, 2 wrong call.
 )";
 
-int wrongCall(std::ostream& err, const std::string& why) {
+int misused(std::ostream& err, const std::string& why) {
     err << "nuvat-cli: " << why << "\n\n" << kUsage;
     return kWrongCall;
 }
 
-int explain(std::ostream& err, const Error& error) {
-    err << "nuvat-cli: " << error.text() << " [" << error.code << "]\n";
-    return kNotPossible;
-}
-
 int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     if (arguments.size() != 3 || (arguments[2] != "--csv" && arguments[2] != "--json")) {
-        return wrongCall(err, "evaluate takes a batch file and --csv or --json.");
+        return misused(err, "evaluate takes a batch file and --csv or --json.");
     }
     const auto batch = openBatch(arguments[1]);
     if (!batch) {
@@ -63,7 +62,7 @@ int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out
 
 int demoCommand(const std::vector<std::string>& arguments, std::ostream& err) {
     if (arguments.size() != 3 || arguments[1] != "--out") {
-        return wrongCall(err, "demo takes --out and the file to make.");
+        return misused(err, "demo takes --out and the file to make.");
     }
     const auto made = demoBatch(arguments[2]);
     return made ? kDone : explain(err, made.error());
@@ -72,7 +71,7 @@ int demoCommand(const std::vector<std::string>& arguments, std::ostream& err) {
 int reportCommand([[maybe_unused]] const std::vector<std::string>& arguments, std::ostream& err) {
 #ifdef NUVAT_WITH_REPORT
     if (arguments.size() != 4 || arguments[2] != "--out") {
-        return wrongCall(err, "report takes a batch file, --out and the PDF to write.");
+        return misused(err, "report takes a batch file, --out and the PDF to write.");
     }
     const auto batch = openBatch(arguments[1]);
     if (!batch) {
@@ -81,7 +80,7 @@ int reportCommand([[maybe_unused]] const std::vector<std::string>& arguments, st
     const auto written = writeReportPdf(*batch->document, arguments[3], systemMillis());
     return written ? kDone : explain(err, written.error());
 #else
-    return wrongCall(err, "this build has no reports (it was made without Qt).");
+    return misused(err, "this build has no reports (it was made without Qt).");
 #endif
 }
 
@@ -89,7 +88,7 @@ int reportCommand([[maybe_unused]] const std::vector<std::string>& arguments, st
 
 int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     if (arguments.empty()) {
-        return wrongCall(err, "say what to do.");
+        return misused(err, "say what to do.");
     }
     if (arguments[0] == "--help" || arguments[0] == "-h") {
         out << kUsage;
@@ -101,13 +100,16 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     if (arguments[0] == "fit") {
         return fitCommand(arguments, out, err);
     }
+    if (arguments[0] == "stats") {
+        return statsCommand(arguments, out, err);
+    }
     if (arguments[0] == "demo") {
         return demoCommand(arguments, err);
     }
     if (arguments[0] == "report") {
         return reportCommand(arguments, err);
     }
-    return wrongCall(err, "there is no command \"" + arguments[0] + "\".");
+    return misused(err, "there is no command \"" + arguments[0] + "\".");
 }
 
 } // namespace nuvat

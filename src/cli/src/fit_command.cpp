@@ -1,5 +1,7 @@
 #include "fit_command.h"
 
+#include "columns.h"
+
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/read_off.h"
@@ -9,15 +11,10 @@
 #include <algorithm>
 #include <fstream>
 #include <map>
-#include <nlohmann/json.hpp>
 
 namespace nuvat {
 
 namespace {
-
-using Json = nlohmann::ordered_json;
-
-constexpr DelimitedLimits kLimits{.mostBytes = 256u << 20, .mostCells = 8'000'000};
 
 /// What was asked for; a wrong call is an Error with the code cli.wrong-call.
 struct Request {
@@ -32,10 +29,6 @@ struct Request {
     std::string readFile;
 };
 
-tl::unexpected<Error> wrong(std::string why) {
-    return fail("cli.wrong-call", std::move(why));
-}
-
 Result<std::vector<double>> numbersOf(const std::string& option, const std::string& list) {
     std::vector<double> out;
     std::size_t from = 0;
@@ -43,7 +36,7 @@ Result<std::vector<double>> numbersOf(const std::string& option, const std::stri
         const std::size_t comma = std::min(list.find(',', from), list.size());
         const auto value = parseNumber(std::string_view(list).substr(from, comma - from));
         if (!value) {
-            return wrong(option + " takes numbers separated by commas, not \"" + list + "\".");
+            return wrongCall(option + " takes numbers separated by commas, not \"" + list + "\".");
         }
         out.push_back(*value);
         from = comma + 1;
@@ -56,7 +49,7 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
     for (std::size_t i = 1; i < arguments.size(); i += 2) {
         const std::string& option = arguments[i];
         if (i + 1 == arguments.size()) {
-            return wrong(option + " needs a value.");
+            return wrongCall(option + " needs a value.");
         }
         const std::string& value = arguments[i + 1];
         if (option == "--in") {
@@ -72,18 +65,18 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
         } else if (option == "--model") {
             const auto model = modelFromName(value);
             if (!model) {
-                return wrong("there is no model \"" + value + "\"; there are line, line0, quadratic, cubic, 4pl.");
+                return wrongCall("there is no model \"" + value + "\"; there are line, line0, quadratic, cubic, 4pl.");
             }
             request.model = *model;
         } else if (option == "--weight") {
             const auto weighting = weightingFromName(value);
             if (!weighting) {
-                return wrong("there is no weight \"" + value + "\"; there are none, 1/x, 1/x2, 1/y, 1/y2.");
+                return wrongCall("there is no weight \"" + value + "\"; there are none, 1/x, 1/x2, 1/y, 1/y2.");
             }
             request.weighting = *weighting;
         } else if (option == "--interval") {
             if (value != "propagation" && value != "log-propagation") {
-                return wrong("--interval takes propagation or log-propagation.");
+                return wrongCall("--interval takes propagation or log-propagation.");
             }
             request.readOff.interval =
                 value == "propagation" ? IntervalMethod::Propagation : IntervalMethod::LogPropagation;
@@ -91,8 +84,8 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
             const auto number = parseNumber(value);
             const bool isConfidence = option == "--confidence";
             if (!number || !(isConfidence ? *number > 0 && *number < 1 : *number >= 1)) {
-                return wrong(isConfidence ? "--confidence takes a number between 0 and 1, for example 0.95."
-                                          : "--m takes the number of readings behind each response, 1 or more.");
+                return wrongCall(isConfidence ? "--confidence takes a number between 0 and 1, for example 0.95."
+                                              : "--m takes the number of readings behind each response, 1 or more.");
             }
             (isConfidence ? request.readOff.confidence : request.readOff.replicates) = *number;
         } else if (option == "--read") {
@@ -102,55 +95,13 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
             }
             request.responses = std::move(*numbers);
         } else {
-            return wrong("fit has no option " + option + ".");
+            return wrongCall("fit has no option " + option + ".");
         }
     }
     if (request.in.empty()) {
-        return wrong("fit needs --in and a CSV file.");
+        return wrongCall("fit needs --in and a CSV file.");
     }
     return request;
-}
-
-/// A CSV with its headings: rows of text by column name.
-struct Columns {
-    std::string source;
-    DelimitedTable table;
-    Result<std::size_t> find(const std::string& name) const {
-        const auto& heading = table.rows.front().cells;
-        for (std::size_t i = 0; i < heading.size(); ++i) {
-            if (trimmed(heading[i]) == name) {
-                return i;
-            }
-        }
-        return fail("fit.column-missing", source + " has no column \"" + name + "\" in its first line.",
-                    "Name the columns with --x and --y.");
-    }
-    /// The number in a column of a row, or an Error that names the line.
-    Result<double> number(const DelimitedRow& row, std::size_t column) const {
-        const auto value = column < row.cells.size() ? parseNumber(row.cells[column], table.numbers) : std::nullopt;
-        if (!value) {
-            return fail("fit.not-a-number",
-                        source + ", line " + std::to_string(row.line) + ", cell " + std::to_string(column + 1) +
-                            ": \"" + (column < row.cells.size() ? row.cells[column] : std::string()) +
-                            "\" is not a number.",
-                        "Correct it, or leave the line out with --include.");
-        }
-        return *value;
-    }
-};
-
-Result<Columns> readColumns(const std::string& path) {
-    std::ifstream stream(path, std::ios::binary);
-    if (!stream) {
-        return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
-                    "Choose another file.");
-    }
-    NoProgress progress;
-    auto table = readDelimited(stream, path, progress, kLimits);
-    if (!table) {
-        return tl::unexpected(table.error());
-    }
-    return Columns{path, std::move(*table)};
 }
 
 struct Points {
@@ -196,10 +147,6 @@ Result<Points> readPoints(const Request& request) {
         points.used.push_back(isUsed);
     }
     return points;
-}
-
-Json optionalNumber(const std::optional<double>& value) {
-    return value ? Json(*value) : Json(nullptr);
 }
 
 std::string statusName(ReadOffStatus status) {
@@ -297,11 +244,6 @@ Result<std::vector<double>> responsesToRead(const Request& request) {
         responses.push_back(*value);
     }
     return responses;
-}
-
-int explain(std::ostream& err, const Error& error) {
-    err << "nuvat-cli: " << error.text() << " [" << error.code << "]\n";
-    return error.code == "cli.wrong-call" ? 2 : 1;
 }
 
 } // namespace
