@@ -199,7 +199,7 @@ TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
     startDemo();
     clickChain(ChainPage::Curve);
     for (const char* model : {"Line", "Line through origin", "Quadratic", "Cubic", "4PL logistic"}) {
-        for (const char* weighting : {"none", "1/x", "1/x²", "1/y", "1/y²"}) {
+        for (const char* weighting : {"none", "1/x", "1/x²", "1/y", "1/y²", "1/s²"}) {
             choose("model", QString::fromUtf8(model));
             choose("weighting", QString::fromUtf8(weighting));
             const Fit& fit = m_workspace->evaluation().fit;

@@ -145,7 +145,8 @@ INSTANTIATE_TEST_SUITE_P(Models, EveryFit,
                          testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin, Model::Quadratic,
                                                           Model::Cubic, Model::Logistic4),
                                           testing::Values(Weighting::None, Weighting::InverseX, Weighting::InverseX2,
-                                                          Weighting::InverseY, Weighting::InverseY2)));
+                                                          Weighting::InverseY, Weighting::InverseY2,
+                                                          Weighting::InverseS2)));
 
 TEST(Logistic4, RisingIsTheMirrorOfFalling) {
     Data data = logisticData(8);
@@ -274,6 +275,22 @@ TEST(Weights, FollowTheirDefinition) {
     EXPECT_EQ(byY[0], 2);                // |y|
     EXPECT_NEAR(byY[1], 1 / 2e-6, 1e-3); // the floor of 1e-6*max|y|
     EXPECT_TRUE(rawWeights(Weighting::InverseX, std::vector<double>{0, 0}, std::vector<double>{1, 2}).empty());
+}
+
+TEST(Weights, FromTheScatterOfReplicatesPoolWhereThereIsNone) {
+    const std::vector<double> x{1, 1, 2, 2, 3, 4, 4};
+    const std::vector<double> y{1.0, 1.2, 2.0, 2.4, 3.0, 4.0, 4.0};
+    const auto weights = rawWeights(Weighting::InverseS2, x, y);
+    ASSERT_EQ(weights.size(), 7u);
+    EXPECT_NEAR(weights[0], 1 / 0.02, 1e-9);     // SD of 1.0 and 1.2
+    const double pooled = (0.02 + 0.08 + 0) / 3; // three levels with one degree of freedom each
+    EXPECT_NEAR(weights[4], 1 / pooled, 1e-9);   // a single replicate
+    EXPECT_NEAR(weights[5], 1 / pooled, 1e-9);   // two equal replicates
+    EXPECT_TRUE(rawWeights(Weighting::InverseS2, std::vector<double>{1, 2, 3}, std::vector<double>{1, 2, 3}).empty());
+    const Fit fit =
+        fitCalibration(Model::Line, Weighting::InverseS2, std::vector<double>{1, 2, 3}, std::vector<double>{1, 2, 3.1});
+    EXPECT_EQ(fit.status, FitStatus::NotDetermined);
+    EXPECT_NE(fit.message.find("No level has replicates"), std::string::npos);
 }
 
 TEST(ReadOffs, HaveNoNumberBeyondTheCurve) {

@@ -1,6 +1,7 @@
 # Configures two small projects with our layering rules: one that keeps them and one that breaks them by a link at
 # second hand. The first must configure, the second must not, and must say why.
 function(configure name links expected)
+  file(REMOVE_RECURSE ${WORK}/${name})
   file(MAKE_DIRECTORY ${WORK}/${name})
   file(WRITE ${WORK}/${name}/CMakeLists.txt
     "cmake_minimum_required(VERSION 3.25)\nproject(t NONE)\ninclude(${MODULE})\n"

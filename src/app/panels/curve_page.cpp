@@ -21,8 +21,8 @@ namespace nuvat {
 namespace {
 constexpr std::array<Model, 5> kModels{Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic,
                                        Model::Logistic4};
-constexpr std::array<Weighting, 5> kWeightings{Weighting::None, Weighting::InverseX, Weighting::InverseX2,
-                                               Weighting::InverseY, Weighting::InverseY2};
+constexpr std::array<Weighting, 6> kWeightings{Weighting::None,     Weighting::InverseX,  Weighting::InverseX2,
+                                               Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2};
 } // namespace
 
 CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {

@@ -438,6 +438,8 @@ std::string weightingTitle(Weighting weighting) {
         return "1/y";
     case Weighting::InverseY2:
         return "1/y²";
+    case Weighting::InverseS2:
+        return "1/s²";
     }
     return {};
 }

@@ -71,7 +71,7 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
         } else if (option == "--weight") {
             const auto weighting = weightingFromName(value);
             if (!weighting) {
-                return wrongCall("there is no weight \"" + value + "\"; there are none, 1/x, 1/x2, 1/y, 1/y2.");
+                return wrongCall("there is no weight \"" + value + "\"; there are none, 1/x, 1/x2, 1/y, 1/y2, 1/s2.");
             }
             request.weighting = *weighting;
         } else if (option == "--interval") {

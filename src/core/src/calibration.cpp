@@ -1,11 +1,13 @@
 #include "nuvat/core/fit/calibration.h"
 
 #include "logistic4.h"
+#include "nuvat/core/stats/descriptive.h"
 #include "polynomial.h"
 
 #include <algorithm>
 #include <cmath>
 #include <Eigen/Dense>
+#include <map>
 #include <numbers>
 #include <set>
 #include <stdexcept>
@@ -20,11 +22,12 @@ constexpr std::array<std::pair<Model, std::string_view>, 5> kModelNames{{{Model:
                                                                          {Model::Quadratic, "quadratic"},
                                                                          {Model::Cubic, "cubic"},
                                                                          {Model::Logistic4, "4pl"}}};
-constexpr std::array<std::pair<Weighting, std::string_view>, 5> kWeightingNames{{{Weighting::None, "none"},
+constexpr std::array<std::pair<Weighting, std::string_view>, 6> kWeightingNames{{{Weighting::None, "none"},
                                                                                  {Weighting::InverseX, "1/x"},
                                                                                  {Weighting::InverseX2, "1/x2"},
                                                                                  {Weighting::InverseY, "1/y"},
-                                                                                 {Weighting::InverseY2, "1/y2"}}};
+                                                                                 {Weighting::InverseY2, "1/y2"},
+                                                                                 {Weighting::InverseS2, "1/s2"}}};
 constexpr double kFloorOfAbsY = 1e-6; // of the largest |y|, so that a response near zero cannot take over the fit
 
 template<class Table, class Key> std::string_view nameIn(const Table& table, Key key) {
@@ -326,7 +329,63 @@ std::size_t parameterCount(Model model) {
     return namesOfParameters(model).size();
 }
 
+std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<const double> y) {
+    std::map<double, std::vector<double>> levels;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        levels[x[i]].push_back(y[i]);
+    }
+    double squares = 0;
+    double freedom = 0;
+    for (const auto& [level, values] : levels) {
+        const double sd = describe(values).sd.value_or(0);
+        squares += sd * sd * static_cast<double>(values.size() - 1);
+        freedom += static_cast<double>(values.size() - 1);
+    }
+    if (!(squares > 0)) {
+        return {};
+    }
+    const double pooled = std::sqrt(squares / freedom);
+    std::vector<LevelScatter> out;
+    for (const auto& [level, values] : levels) {
+        const Description d = describe(values);
+        out.push_back({*d.mean, d.sd.value_or(0) > 0 ? *d.sd : pooled});
+    }
+    std::stable_sort(out.begin(), out.end(), [](const auto& l, const auto& r) { return l.meanY < r.meanY; });
+    return out;
+}
+
+namespace {
+
+/// 1/s2 of every point: levelScatter keeps levels by mean response, so each level is found by its own mean.
+std::vector<double> weightsFromScatter(std::span<const double> x, std::span<const double> y) {
+    const auto scatter = levelScatter(x, y);
+    if (scatter.empty()) {
+        return {};
+    }
+    std::map<double, std::vector<double>> levels;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        levels[x[i]].push_back(y[i]);
+    }
+    std::map<double, double> weightOf;
+    for (const auto& [level, values] : levels) {
+        const double mean = *describe(values).mean;
+        const auto found =
+            std::find_if(scatter.begin(), scatter.end(), [mean](const auto& l) { return l.meanY == mean; });
+        weightOf[level] = 1 / (found->s * found->s);
+    }
+    std::vector<double> weights;
+    for (const double level : x) {
+        weights.push_back(weightOf[level]);
+    }
+    return weights;
+}
+
+} // namespace
+
 std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y) {
+    if (weighting == Weighting::InverseS2) {
+        return weightsFromScatter(x, y);
+    }
     std::vector<double> weights(x.size(), 1.0);
     const double lowest = lowestPositive(x);
     const double floor = kFloorOfAbsY * largestAbs(y);
@@ -335,6 +394,7 @@ std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, s
         const double size = std::max(std::abs(y[i]), floor);
         switch (weighting) {
         case Weighting::None:
+        case Weighting::InverseS2:
             break;
         case Weighting::InverseX:
             weights[i] = 1 / level;
@@ -393,10 +453,15 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
     fit.weights = rawWeights(weighting, x, y);
     if (fit.weights.empty()) {
         fit.status = FitStatus::NotDetermined;
-        fit.message = weighting == Weighting::InverseY || weighting == Weighting::InverseY2
+        fit.message = weighting == Weighting::InverseS2
+                          ? "No level has replicates that differ, so weights from their scatter cannot be formed."
+                      : weighting == Weighting::InverseY || weighting == Weighting::InverseY2
                           ? "Every response is zero, so weights from the response cannot be formed."
                           : "No standard is above zero, so weights from the concentration cannot be formed.";
         return fit;
+    }
+    if (weighting == Weighting::InverseS2) {
+        fit.scatter = levelScatter(x, y);
     }
     const bool weightedByX = weighting == Weighting::InverseX || weighting == Weighting::InverseX2;
     fit.zeroStandardWeighted = weightedByX && levels.contains(0.0);

@@ -53,6 +53,20 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
     return x;
 }
 
+/// SD of a reading of response y: linear between the levels' mean responses, that of the end level beyond them.
+double scatterAt(const std::vector<LevelScatter>& levels, double y) {
+    if (y <= levels.front().meanY) {
+        return levels.front().s;
+    }
+    for (std::size_t i = 1; i < levels.size(); ++i) {
+        if (y <= levels[i].meanY) {
+            const double share = (y - levels[i - 1].meanY) / (levels[i].meanY - levels[i - 1].meanY);
+            return levels[i - 1].s + share * (levels[i].s - levels[i - 1].s);
+        }
+    }
+    return levels.back().s;
+}
+
 /// Weight of one future reading of response y at concentration x, on the scale of Fit::weights.
 double futureWeight(const Fit& fit, double x, double y) {
     const double level = x > 0 ? x : fit.lowestPositiveX;
@@ -68,6 +82,10 @@ double futureWeight(const Fit& fit, double x, double y) {
         return 1 / size;
     case Weighting::InverseY2:
         return 1 / (size * size);
+    case Weighting::InverseS2: {
+        const double scatter = scatterAt(fit.scatter, y);
+        return 1 / (scatter * scatter);
+    }
     }
     return 1;
 }

@@ -19,8 +19,9 @@ enum class Model {
     Logistic4,         ///< y = d + (a - d)/(1 + (x/c)^b), b > 0, c > 0: a at x = 0, d at infinity
 };
 
-/// Weights of the points in a fit. For 1/y and 1/y2 the y is |observed response| of the point.
-enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2 };
+/// Weights of the points in a fit. For 1/y and 1/y2 the y is |observed response| of the point, for 1/s2 the s is the SD
+/// of the replicates at its concentration.
+enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2, InverseS2 };
 
 /// What came of a fit. Only Ok carries estimates.
 enum class FitStatus {
@@ -32,7 +33,7 @@ enum class FitStatus {
 
 std::string_view
 name(Model model); ///< "line", "line0", "quadratic", "cubic", "4pl": stable, for files and the command line
-std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2"
+std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2", "1/s2"
 std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
 std::optional<Model> modelFromName(std::string_view text);
 std::optional<Weighting> weightingFromName(std::string_view text);
@@ -45,9 +46,19 @@ using ParameterVector = std::array<double, kMostParameters>;
 /// Raw weights (not normalised) of calibration points.
 /// @param x n concentrations >= 0; @param y n responses
 /// 1/y, 1/y2: |y| has a floor of 1e-6*max|y|. 1/x, 1/x2: a zero standard gets the weight of the lowest level above 0.
-/// @return n weights > 0; empty when 1/x or 1/x2 is asked and no x is above 0
+/// 1/s2: a level with one replicate or with s = 0 gets the SD pooled over all levels.
+/// @return n weights > 0; empty when they cannot be formed (1/x: no x above 0; 1/y: every y is 0; 1/s2: no scatter)
 /// Source: usual weightings of chromatographic and ligand-binding practice (ICH M10, section on calibration curves).
 std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y);
+
+/// Scatter of the replicates at one concentration.
+struct LevelScatter {
+    double meanY = 0; ///< mean response
+    double s = 0;     ///< SD, pooled where the level has none of its own
+};
+/// Levels by ascending mean response; empty when no level has replicates that differ.
+/// @param x n concentrations; @param y n responses
+std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<const double> y);
 
 /// A fitted calibration model with its uncertainty. Weights are relative: the residual SD `s` belongs to weight 1.
 struct Fit {
@@ -80,6 +91,8 @@ struct Fit {
     double lowestX = 0;          ///< range of the concentrations that were fitted
     double highestX = 0;
     bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
+
+    std::vector<LevelScatter> scatter; ///< under 1/s2, for the weight of a future reading
 
     /// The same fit in z = (x - centre)/scale, in which polynomials lose no digits however far the standards are from
     /// zero; response, slope and gradient work in it. Equal to parameters and covariance for the other models.

@@ -43,9 +43,9 @@ struct ReadOffOptions {
 
 /// Reads the response y off the curve.
 /// var(x) = [ s^2/(m*w0) + g' Cov g + blankSe^2 ] / (dy/dx)^2, g = df/dparameters at x, w0 the weight of one reading
-/// with that response (1/x: from the concentration read off, at or below zero from the lowest standard; 1/y: 1/|y|).
-/// For a straight line without weights this is the usual formula of inverse regression. Source: ISO 11095; DIN
-/// 38402-51. Checked: tests/reference/ (DNase read-offs; textbook lines).
+/// with that response (1/x: from the concentration read off, at or below zero from the lowest standard; 1/y: 1/|y|;
+/// 1/s2: s linear in y between the levels). For a straight line without weights this is the usual formula of inverse
+/// regression. Source: ISO 11095; DIN 38402-51. Checked: tests/reference/ (DNase read-offs; textbook lines).
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 
 /// Reads every replicate of one sample off the curve and averages the concentrations. The scatter of the readings
