@@ -333,6 +333,19 @@ TEST(ReadOffs, CarryTheBlanksShare) {
     EXPECT_NEAR(*wider.se, std::hypot(*plain.se, share), 1e-12);
 }
 
+TEST(ReadOffs, FiellersLimitsAreForLinesThatSlope) {
+    const std::vector<double> x{1, 2, 3, 4, 5, 6};
+    const Fit flat = fitCalibration(Model::Line, Weighting::None, x, std::vector<double>{1, 3, 0.5, 2.5, 1, 3});
+    ReadOffOptions options;
+    options.interval = IntervalMethod::Fieller;
+    const ReadOff read = readOff(flat, 2, options);
+    EXPECT_EQ(read.status, ReadOffStatus::Ok);
+    EXPECT_FALSE(read.low || read.high); // the slope may be zero: every concentration is possible
+    const Data data = logisticData(14);
+    const Fit curve = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);
+    EXPECT_THROW((void)readOff(curve, 1, options), std::invalid_argument);
+}
+
 TEST(ReadOffs, LogLimitsNeverGoBelowZero) {
     const Data data = logisticData(13, true, 0.08);
     const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, data.x, data.y);

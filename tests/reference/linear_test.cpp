@@ -82,6 +82,17 @@ void compareReadOffs(const Fit& fit, const nlohmann::json& want, double toleranc
         near("se", *got.se, one["se"], tolerance);
         near("low", *got.low, one["delta_lower95"], tolerance);
         near("high", *got.high, one["delta_upper95"], tolerance);
+        if (fit.model == Model::Quadratic || !one.contains("fieller_lower95")) {
+            continue;
+        }
+        options.interval = IntervalMethod::Fieller;
+        const ReadOff fieller = readOff(fit, one["y0"], options);
+        if (one["fieller_lower95"].is_number()) {
+            near("Fieller low", fieller.low.value(), one["fieller_lower95"], tolerance);
+            near("Fieller high", fieller.high.value(), one["fieller_upper95"], tolerance);
+        } else {
+            EXPECT_FALSE(fieller.low || fieller.high); // "not defined": no finite interval
+        }
     }
 }
 
@@ -167,10 +178,10 @@ INSTANTIATE_TEST_SUITE_P(Sets, Polynomials,
 
 // Textbook examples and synthetic sets; titles and sources stand in each JSON.
 INSTANTIATE_TEST_SUITE_P(Sets, LineReference,
-                         testing::Values("curved_absorbance", "fluorescein_line", "absorbance_weighted_line",
-                                         "formaldehyde_line", "four_points_line", "offset_line", "tiny_scale_line",
-                                         "wide_range_line", "zero_standard_line", "steam_line",
-                                         "replicate_levels_line"),
+                         testing::Values("curved_absorbance", "fieller_wide", "fluorescein_line",
+                                         "absorbance_weighted_line", "formaldehyde_line", "four_points_line",
+                                         "offset_line", "tiny_scale_line", "wide_range_line", "zero_standard_line",
+                                         "steam_line", "replicate_levels_line"),
                          [](const auto& set) { return std::string(set.param); });
 
 } // namespace

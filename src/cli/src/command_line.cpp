@@ -27,7 +27,7 @@ constexpr const char* kUsage = R"(nuvat-cli: what the window computes, from the 
   nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
   nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--include COL] --model NAME [--weight NAME]
                 [--read Y[,Y…]] [--read-file F.csv] [--m M] [--confidence 0.95]
-                [--interval propagation|log-propagation]
+                [--interval propagation|log-propagation|fieller]
                                        a calibration of one's own columns, as JSON
   nuvat-cli stats --in DATA.csv [--y COL] [--group COL]
                                        statistics of a column, with groups also analysis of variance, as JSON

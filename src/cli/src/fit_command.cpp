@@ -75,11 +75,12 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
             }
             request.weighting = *weighting;
         } else if (option == "--interval") {
-            if (value != "propagation" && value != "log-propagation") {
-                return wrongCall("--interval takes propagation or log-propagation.");
+            if (value != "propagation" && value != "log-propagation" && value != "fieller") {
+                return wrongCall("--interval takes propagation, log-propagation or fieller.");
             }
-            request.readOff.interval =
-                value == "propagation" ? IntervalMethod::Propagation : IntervalMethod::LogPropagation;
+            request.readOff.interval = value == "fieller"       ? IntervalMethod::Fieller
+                                       : value == "propagation" ? IntervalMethod::Propagation
+                                                                : IntervalMethod::LogPropagation;
         } else if (option == "--confidence" || option == "--m") {
             const auto number = parseNumber(value);
             const bool isConfidence = option == "--confidence";
@@ -100,6 +101,10 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
     }
     if (request.in.empty()) {
         return wrongCall("fit needs --in and a CSV file.");
+    }
+    if (request.readOff.interval == IntervalMethod::Fieller && request.model != Model::Line &&
+        request.model != Model::LineThroughOrigin) {
+        return wrongCall("--interval fieller is for the models line and line0.");
     }
     return request;
 }

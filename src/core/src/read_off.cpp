@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <stdexcept>
 
 namespace nuvat {
 
@@ -90,6 +91,24 @@ double futureWeight(const Fit& fit, double x, double y) {
     return 1;
 }
 
+/// Limits x + d with (b*d)^2 = t^2*(V + 2*d*C + d^2*Vb), V the variance of response and line at x, C = cov(a, b) +
+/// x*Vb: Fieller's equation written about x, so that nothing cancels. @pre fit is a straight line, out.se is set
+void setFiellerLimits(const Fit& fit, double t, ReadOff& out) {
+    const bool isThroughOrigin = fit.model == Model::LineThroughOrigin;
+    const double b = fit.parameters[isThroughOrigin ? 0 : 1];
+    const double slopeVariance = fit.covariance[isThroughOrigin ? 0 : 3];
+    const double cross = (isThroughOrigin ? 0 : fit.covariance[1]) + *out.x * slopeVariance;
+    const double quadratic = b * b - t * t * slopeVariance;
+    if (!(quadratic > 0)) {
+        return; // no finite interval
+    }
+    const double variance = *out.se * *out.se * b * b;
+    const double middle = t * t * cross / quadratic;
+    const double half = std::sqrt(middle * middle + t * t * variance / quadratic);
+    out.low = *out.x + middle - half;
+    out.high = *out.x + middle + half;
+}
+
 } // namespace
 
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
@@ -104,6 +123,10 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
 
 ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
     ReadOff out;
+    if (options.interval == IntervalMethod::Fieller && fit.model != Model::Line &&
+        fit.model != Model::LineThroughOrigin) {
+        throw std::invalid_argument("readOffMean: Fieller's limits are for straight lines");
+    }
     if (y.empty()) {
         return out;
     }
@@ -149,14 +172,20 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     out.seCurve = std::sqrt(varCurve);
     out.seBlank = seBlank;
     const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
-    if (options.interval == IntervalMethod::LogPropagation) {
+    switch (options.interval) {
+    case IntervalMethod::Propagation:
+        out.low = x - t * se;
+        out.high = x + t * se;
+        break;
+    case IntervalMethod::LogPropagation:
         if (x > 0) {
             out.low = std::exp(std::log(x) - t * se / x);
             out.high = std::exp(std::log(x) + t * se / x);
         }
-    } else {
-        out.low = x - t * se;
-        out.high = x + t * se;
+        break;
+    case IntervalMethod::Fieller:
+        setFiellerLimits(fit, t, out);
+        break;
     }
     return out;
 }

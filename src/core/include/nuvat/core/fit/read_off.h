@@ -16,6 +16,10 @@ enum class ReadOffStatus {
 enum class IntervalMethod {
     Propagation,    ///< x -+ t*SE
     LogPropagation, ///< exp(ln x -+ t*SE/x): never below zero; needs x > 0
+    /// Straight lines only: all x for which the response is not significantly off the line. Not symmetric; there are no
+    /// finite limits when the slope is not significantly different from zero (t^2*SE_b^2 >= b^2).
+    /// Source: E. C. Fieller, J. R. Stat. Soc. B 16 (1954) 175-185.
+    Fieller,
 };
 
 /// A concentration read off a curve, with its uncertainty. Numbers are absent unless status is Ok.
@@ -52,6 +56,7 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 /// shrinks with their number, the share of the curve and of the blank does not:
 /// var(mean) = sum(s^2/w0_j / f'_j^2)/m^2 + G' Cov G + blankSe^2*(mean of 1/f'_j)^2, G = mean of g_j/f'_j.
 /// @param y m responses; options.replicates is not used
+/// @throws std::invalid_argument when Fieller's limits are asked of a curve (mistake of the caller)
 /// @return AboveCurve or BelowCurve when any replicate is beyond the curve
 ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options = {});
 
