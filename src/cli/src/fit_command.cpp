@@ -154,20 +154,6 @@ Result<Points> readPoints(const Request& request) {
     return points;
 }
 
-std::string statusName(ReadOffStatus status) {
-    switch (status) {
-    case ReadOffStatus::Ok:
-        return "ok";
-    case ReadOffStatus::AboveCurve:
-        return "above-curve";
-    case ReadOffStatus::BelowCurve:
-        return "below-curve";
-    case ReadOffStatus::NotDefined:
-        break;
-    }
-    return "not-defined";
-}
-
 Json standardsJson(const Fit& fit, const Points& points) {
     Json out = Json::array();
     const std::vector<double> weights = fit.normalisedWeights();
@@ -223,7 +209,7 @@ Json readOffsJson(const Fit& fit, const std::vector<double>& responses, const Re
                        {"se", optionalNumber(read.se)},
                        {"low", optionalNumber(read.low)},
                        {"high", optionalNumber(read.high)},
-                       {"status", statusName(read.status)}});
+                       {"status", name(read.status)}});
     }
     return out;
 }

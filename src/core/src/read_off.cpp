@@ -111,6 +111,20 @@ void setFiellerLimits(const Fit& fit, double t, ReadOff& out) {
 
 } // namespace
 
+std::string_view name(ReadOffStatus status) {
+    switch (status) {
+    case ReadOffStatus::Ok:
+        return "ok";
+    case ReadOffStatus::AboveCurve:
+        return "above-curve";
+    case ReadOffStatus::BelowCurve:
+        return "below-curve";
+    case ReadOffStatus::NotDefined:
+        return "not-defined";
+    }
+    throw std::invalid_argument("name: not a read-off status");
+}
+
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
     // One response that is the mean of m readings: the scatter of one reading over sqrt(m).
     ReadOff out = readOffMean(fit, std::span(&y, 1), [&] {

@@ -139,14 +139,25 @@ QColor Theme::heat(double share) const {
 }
 
 QColor Theme::inkOn(const QColor& fill) const {
+    constexpr double kEnough = 4.5; // WCAG 2.1, success criterion 1.4.3
     const auto luminance = [](const QColor& c) {
         const auto linear = [](double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
         return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
     };
-    const QColor dark = isDark ? paper : ink;
-    const QColor light = isDark ? ink : card;
-    const double there = luminance(fill) + 0.05;
-    return (luminance(light) + 0.05) / there > there / (luminance(dark) + 0.05) ? light : dark;
+    const auto contrast = [&](const QColor& text) {
+        const double there = luminance(fill) + 0.05;
+        const double here = luminance(text) + 0.05;
+        return std::max(there, here) / std::min(there, here);
+    };
+    for (const QColor& own : {isDark ? ink : card, isDark ? paper : ink}) {
+        if (contrast(own) >= kEnough) {
+            return own;
+        }
+    }
+    // In the middle of the scale only black or white stands out enough.
+    const QColor black(Qt::black);
+    const QColor white(Qt::white);
+    return contrast(black) > contrast(white) ? black : white;
 }
 
 const Theme& lightTheme() {

@@ -79,22 +79,8 @@ Json fitJson(const Fit& fit) {
     return out;
 }
 
-std::string readOffName(ReadOffStatus status) {
-    switch (status) {
-    case ReadOffStatus::Ok:
-        return "ok";
-    case ReadOffStatus::AboveCurve:
-        return "above-curve";
-    case ReadOffStatus::BelowCurve:
-        return "below-curve";
-    case ReadOffStatus::NotDefined:
-        return "not-defined";
-    }
-    return {};
-}
-
 Json readOffJson(const ReadOff& read) {
-    return {{"status", readOffName(read.status)},
+    return {{"status", name(read.status)},
             {"x", number(read.x)},
             {"se", number(read.se)},
             {"low", number(read.low)},

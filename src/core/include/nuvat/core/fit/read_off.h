@@ -12,6 +12,8 @@ enum class ReadOffStatus {
     NotDefined, ///< no usable curve, or a curve without slope
 };
 
+std::string_view name(ReadOffStatus status); ///< "ok", "above-curve", "below-curve", "not-defined": stable, for files
+
 /// How the limits of the interval are made.
 enum class IntervalMethod {
     Propagation,    ///< x -+ t*SE

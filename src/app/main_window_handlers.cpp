@@ -1,0 +1,295 @@
+// What the actions of the window do: files, import, exclusions, report, drops. The frame is in main_window.cpp.
+#include "main_window.h"
+
+#include "actions/actions.h"
+#include "dialogs/file_dialogs.h"
+#include "jobs/job.h"
+#include "nuvat/report/report_file.h"
+#include "nuvat/report/theme.h"
+#include "nuvat/workflow/export.h"
+#include "panels/import_page.h"
+#include "panels/layout_page.h"
+#include "settings/settings.h"
+#include "widgets/frame_widgets.h"
+
+#include <algorithm>
+#include <QApplication>
+#include <QClipboard>
+#include <QDragEnterEvent>
+#include <QFileInfo>
+#include <QMimeData>
+#include <QStackedWidget>
+#include <QTimer>
+
+namespace nuvat {
+
+namespace {
+
+constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progress
+
+std::filesystem::path pathOf(const QString& text) {
+    return {text.toStdString()};
+}
+
+} // namespace
+
+void MainWindow::remember() {
+    if (m_workspace.isOpen() && !m_workspace.openBatch().path.empty()) {
+        settings::rememberBatch(QString::fromStdString(m_workspace.openBatch().path.string()),
+                                text(m_workspace.batch().info.title));
+    }
+}
+
+void MainWindow::newEmpty() {
+    auto made = newBatch();
+    if (!made) {
+        m_workspace.tell(made.error());
+        return;
+    }
+    m_workspace.open(std::move(*made));
+}
+
+void MainWindow::startDemo() {
+    std::error_code ignored;
+    std::filesystem::create_directories(unnamedFolder(), ignored);
+    auto made = demoBatch(unnamedFolder() / ("demo-" + std::to_string(systemMillis()) + ".nuvat"));
+    if (!made) {
+        m_workspace.tell(made.error());
+        return;
+    }
+    m_workspace.open(std::move(*made));
+}
+
+void MainWindow::previewText(const std::string& name) {
+    if (auto import = demoImport(name)) {
+        showImport(std::move(*import));
+    }
+}
+
+void MainWindow::openFile(const QString& path) {
+    if (!path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive)) {
+        importFile(path);
+        return;
+    }
+    auto opened = nuvat::openBatch(pathOf(path));
+    if (!opened) {
+        m_workspace.tell(opened.error());
+        return;
+    }
+    m_workspace.open(std::move(*opened));
+}
+
+void MainWindow::askOpen() {
+    if (const auto path = m_dialogs.openFile(this, tr("Open a batch"), tr("Nuvat batches (*.nuvat);;All files (*)"))) {
+        auto opened = nuvat::openBatch(pathOf(*path));
+        if (!opened) {
+            m_workspace.tell(opened.error());
+            return;
+        }
+        m_workspace.open(std::move(*opened));
+    }
+}
+
+void MainWindow::askSaveAs() {
+    const QString suggested =
+        m_workspace.openBatch().isNamed
+            ? QString::fromStdString(m_workspace.openBatch().path.string())
+            : reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral(".nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save the batch as"), suggested, tr("Nuvat batches (*.nuvat)"),
+                                             QStringLiteral("nuvat"))) {
+        if (m_workspace.saveAs(pathOf(*path))) {
+            remember();
+            m_workspace.tell(tr("Saved as %1; every further edit is saved there as it is made.").arg(*path), false);
+        }
+    }
+}
+
+void MainWindow::askSaveCopy() {
+    const QString suggested =
+        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("-copy.nuvat"));
+    if (const auto path = m_dialogs.saveFile(this, tr("Save a copy"), suggested, tr("Nuvat batches (*.nuvat)"),
+                                             QStringLiteral("nuvat"))) {
+        m_workspace.saveCopy(pathOf(*path));
+    }
+}
+
+void MainWindow::askImport() {
+    if (const auto path =
+            m_dialogs.openFile(this, tr("Import a reading"), tr("Readings (*.csv *.tsv *.txt);;All files (*)"))) {
+        importFile(*path);
+    }
+}
+
+void MainWindow::importFile(const QString& path) {
+    auto finished = std::make_shared<bool>(false);
+    const auto progress = runJob<Result<PlateImport>>(
+        this, [file = pathOf(path)](Progress& p) { return readPlateFile(file, p); },
+        [this, finished](Result<PlateImport> import) {
+            *finished = true;
+            m_notice->done();
+            if (!import) {
+                m_workspace.tell(import.error());
+            } else {
+                showImport(std::move(*import));
+            }
+        });
+    QTimer::singleShot(kBusyAfterMillis, this, [this, finished, progress, path] {
+        if (!*finished) {
+            m_notice->busy(tr("Reading %1 …").arg(QFileInfo(path).fileName()), [progress] { progress->cancel(); });
+        }
+    });
+}
+
+void MainWindow::paste() {
+    const QString clip = QApplication::clipboard()->text();
+    if (m_page == ChainPage::Layout && m_workspace.isOpen() && m_stack->currentWidget() == m_layout) {
+        m_layout->pasteNames(clip);
+        return;
+    }
+    auto import = readPlateText(clip.toStdString());
+    if (!import) {
+        m_workspace.tell(import.error());
+        return;
+    }
+    showImport(std::move(*import));
+}
+
+void MainWindow::showImport(PlateImport import) {
+    m_import->show(std::move(import), m_workspace.isOpen());
+    m_stack->setCurrentWidget(m_import);
+    m_actions->refresh();
+}
+
+bool MainWindow::ensureBatch() {
+    if (!m_workspace.isOpen()) {
+        newEmpty();
+    }
+    return m_workspace.isOpen();
+}
+
+void MainWindow::takeIn() {
+    const PlateImport import = m_import->import();
+    if (!ensureBatch()) {
+        return;
+    }
+    if (m_workspace.apply(addReading(m_workspace.batch(), toReading(import, m_workspace.document()->now())))) {
+        showPage(ChainPage::Data);
+    } else {
+        endImport(); // the notice says why
+    }
+}
+
+void MainWindow::endImport() {
+    showPage(m_page);
+}
+
+void MainWindow::askTitle() {
+    if (const auto title = askLine(this, tr("Rename the batch"), tr("Name of the batch, as it stands in the report"),
+                                   text(m_workspace.batch().info.title))) {
+        m_workspace.apply(setTitle(m_workspace.batch(), title->toStdString()));
+        remember();
+    }
+}
+
+void MainWindow::excludeOrRestore() {
+    const auto& places = m_workspace.selection().places;
+    const bool allOut = std::all_of(places.begin(), places.end(), [this](Place p) {
+        return m_workspace.batch().exclusions.contains(p) || m_workspace.batch().at(p).role == Role::Empty;
+    });
+    if (allOut) {
+        restoreSelected();
+    } else {
+        exclude(places);
+    }
+}
+
+void MainWindow::exclude(const std::vector<Place>& places) {
+    std::vector<Place> wanted;
+    for (const Place place : places) {
+        if (!m_workspace.batch().exclusions.contains(place) && m_workspace.batch().at(place).role != Role::Empty) {
+            wanted.push_back(place);
+        }
+    }
+    if (wanted.empty()) {
+        return;
+    }
+    const QString what = wanted.size() == 1
+                             ? tr("well %1 (%2)")
+                                   .arg(text(wellName(wanted.front())),
+                                        text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
+                             : tr("%1 wells").arg(wanted.size());
+    if (const auto reason = askReason(this, what)) {
+        m_workspace.apply(
+            excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));
+    }
+}
+
+void MainWindow::restoreSelected() {
+    m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places));
+}
+
+void MainWindow::savePdf() {
+    const std::int64_t now = m_workspace.document()->now();
+    const auto path = m_dialogs.saveFile(this, tr("Save the report as PDF"),
+                                         reportFileName(m_workspace.batch(), now, QStringLiteral(".pdf")),
+                                         tr("PDF (*.pdf)"), QStringLiteral("pdf"));
+    if (!path) {
+        return;
+    }
+    // Copies go to the other thread; the batch may change meanwhile.
+    runJob<Result<void>>(
+        this,
+        [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.evaluation(),
+         history = m_workspace.document()->history(),
+         now](Progress&) { return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title)); },
+        [this, path](Result<void> written) {
+            if (written) {
+                m_workspace.tell(tr("The report was saved as %1.").arg(*path), false);
+            } else {
+                m_workspace.tell(written.error());
+            }
+        });
+}
+
+void MainWindow::exportCsv() {
+    const auto path = m_dialogs.saveFile(
+        this, tr("Export results as CSV"),
+        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_results.csv")),
+        tr("CSV (*.csv)"), QStringLiteral("csv"));
+    if (!path) {
+        return;
+    }
+    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.evaluation()));
+        !written) {
+        m_workspace.tell(written.error());
+    } else {
+        m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
+    }
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls() || event->mimeData()->hasText()) {
+        event->acceptProposedAction();
+    }
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    const QMimeData* mime = event->mimeData();
+    event->acceptProposedAction();
+    if (mime->hasUrls()) {
+        if (mime->urls().size() > 1) {
+            m_workspace.tell(tr("%1 files were dropped; drop them one at a time.").arg(mime->urls().size()), true);
+            return;
+        }
+        openFile(mime->urls().first().toLocalFile());
+        return;
+    }
+    auto import = readPlateText(mime->text().toStdString());
+    if (!import) {
+        m_workspace.tell(import.error());
+        return;
+    }
+    showImport(std::move(*import));
+}
+
+} // namespace nuvat

@@ -1,0 +1,206 @@
+// The report as pages: nothing is cut, blocks come and go, the PDF is whole or not there.
+#include "nuvat/report/report_file.h"
+
+#include "nuvat/batch/document.h"
+#include "nuvat/report/calibration_figure.h"
+#include "nuvat/workflow/session.h"
+#include "support/reference.h"
+#include "support/sample_batch.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+#include <QImage>
+#include <QLocale>
+#include <QProcess>
+#include <QRegularExpression>
+
+namespace nuvat {
+namespace {
+
+QString pdfText(const std::filesystem::path& path) {
+    QProcess process;
+    process.start(QStringLiteral("pdftotext"),
+                  {QStringLiteral("-layout"), QString::fromStdString(path.string()), QStringLiteral("-")});
+    EXPECT_TRUE(process.waitForFinished());
+    return QString::fromUtf8(process.readAllStandardOutput());
+}
+
+Report reportOf(const Batch& batch, const std::vector<HistoryLine>& history = {}) {
+    return Report(batch, evaluate(batch), history, 1'789'382'160'000);
+}
+
+/// Painted black on white; true where a pixel is not white.
+QImage painted(const Report& report, int page) {
+    QImage image(595, 842, QImage::Format_RGB32);
+    image.fill(Qt::white);
+    QPainter painter(&image);
+    report.paint(painter, page, QRectF(image.rect()));
+    return image;
+}
+
+bool isBlank(const QImage& image, const QRect& area) {
+    for (int y = area.top(); y <= area.bottom(); ++y) {
+        for (int x = area.left(); x <= area.right(); ++x) {
+            if (image.pixelColor(x, y) != QColor(Qt::white)) {
+                return false;
+            }
+        }
+    }
+    return true;
+}
+
+TEST(ReportPages, KeepTheirMargins) {
+    const auto demo = demoBatch({});
+    ASSERT_TRUE(demo);
+    const Report report = reportOf(demo->document->batch(), demo->document->history());
+    ASSERT_EQ(report.pageCount(), 3);
+    for (int page = 0; page < report.pageCount(); ++page) {
+        const QImage image = painted(report, page);
+        EXPECT_TRUE(isBlank(image, QRect(0, 0, 40, 842))) << "left of page " << page + 1;
+        EXPECT_TRUE(isBlank(image, QRect(553, 0, 42, 842))) << "right of page " << page + 1;
+        EXPECT_TRUE(isBlank(image, QRect(0, 0, 595, 40))) << "top of page " << page + 1;
+        EXPECT_TRUE(isBlank(image, QRect(0, 822, 595, 20))) << "bottom of page " << page + 1;
+        EXPECT_FALSE(isBlank(image, QRect(48, 46, 499, 100))) << "page " << page + 1 << " is empty";
+    }
+}
+
+TEST(ReportPages, ALongTableGoesOnWithItsHeading) {
+    Document document = test::sampleDocument();
+    ASSERT_TRUE(document.apply(fillRest(document.batch(), Role::Unknown, 1, Direction::Across)));
+    const test::TemporaryFolder folder;
+    const Report report = reportOf(document.batch());
+    ASSERT_TRUE(report.writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString text = pdfText(folder / "r.pdf");
+    EXPECT_GE(text.count(QStringLiteral("Dilution")), 2); // the heading stands on each page of the table
+    for (int number = 1; number <= 70; ++number) {        // no row is lost between the pages
+        const QString name = QStringLiteral("U%1").arg(number, 2, 10, QLatin1Char('0'));
+        EXPECT_TRUE(text.contains(QRegularExpression(QStringLiteral("\\b%1\\b").arg(name)))) << name.toStdString();
+    }
+    for (int page = 1; page <= report.pageCount(); ++page) {
+        EXPECT_TRUE(text.contains(QStringLiteral("%1 of %2").arg(page).arg(report.pageCount())));
+    }
+}
+
+TEST(ReportPages, LongNamesWrapInTheirColumn) {
+    Document document = test::sampleDocument();
+    const std::string name =
+        "Cloudy juice of the northern orchards, pressed on the second day, tank number seventeen, repeat";
+    ASSERT_TRUE(document.apply(setSample(document.batch(), 1, {name, 5, ""})));
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(document.batch()).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString text = pdfText(folder / "r.pdf").simplified();
+    for (const char* part : {"Cloudy juice of the", "seventeen", "repeat"}) {
+        EXPECT_TRUE(text.contains(QString::fromUtf8(part))) << part;
+    }
+}
+
+TEST(ReportPages, BlocksComeAndGo) {
+    Batch batch = test::sampleDocument().batch();
+    const test::TemporaryFolder folder;
+    for (const ReportBlock& block : reportBlocks()) {
+        if (block.key == "heading") {
+            continue;
+        }
+        Batch without = batch;
+        without.method = withBlock(without.method, block.key, false);
+        EXPECT_FALSE(hasBlock(without.method, block.key));
+        for (const ReportBlock& other : reportBlocks()) {
+            EXPECT_EQ(hasBlock(without.method, other.key), other.key != block.key) << other.key;
+        }
+        without.method = withBlock(without.method, block.key, true);
+        EXPECT_TRUE(without.method.reportBlocks.empty()); // all again
+    }
+    batch.method = withBlock(batch.method, "parameters", false);
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    EXPECT_FALSE(pdfText(folder / "r.pdf").contains(QStringLiteral("b, slope factor")));
+    EXPECT_TRUE(hasBlock(withBlock(batch.method, "heading", false), "heading")); // the heading always stays
+}
+
+TEST(ReportPages, TheHistoryOfExclusionsHasEveryStep) {
+    std::int64_t now = 1'789'382'160'000;
+    Document document = test::sampleDocument([&now] { return now += 60'000; });
+    ASSERT_TRUE(document.apply(excludePlaces(document.batch(), {{2, 1}}, "bubble in well", now)));
+    ASSERT_TRUE(document.undo());
+    ASSERT_TRUE(document.redo());
+    ASSERT_TRUE(document.apply(restorePlaces(document.batch(), {{2, 1}})));
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(document.batch(), document.history()).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString text = pdfText(folder / "r.pdf");
+    EXPECT_EQ(text.count(QStringLiteral("bubble in well")), 3); // done, undone, redone
+    EXPECT_TRUE(text.contains(QStringLiteral("Undone: C2 (S3) excluded")));
+    EXPECT_TRUE(text.contains(QStringLiteral("C2 restored")));
+}
+
+TEST(ReportPages, SayWhenThereIsNoCurve) {
+    Batch batch = test::sampleDocument().batch();
+    for (auto& [number, level] : batch.levels) {
+        level.concentration.reset();
+    }
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString text = pdfText(folder / "r.pdf").simplified();
+    EXPECT_TRUE(text.contains(QStringLiteral("Not accepted")));
+    EXPECT_TRUE(text.contains(QStringLiteral("S1 has no concentration")));
+    EXPECT_FALSE(text.contains(QStringLiteral("nan"))); // no number that is none
+}
+
+TEST(ReportFile, ThatCannotBeWrittenIsSaidAndLeavesNothing) {
+    const test::TemporaryFolder folder;
+    const auto written =
+        reportOf(test::sampleDocument().batch()).writePdf(folder / "no" / "r.pdf", QStringLiteral("t"));
+    ASSERT_FALSE(written);
+    EXPECT_EQ(written.error().code, "report.cannot-write");
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path()));
+}
+
+TEST(ReportFile, IsNamedByDateAndBatch) {
+    Batch batch;
+    batch.info.title = "Patulin in juice, week 38";
+    EXPECT_EQ(reportFileName(batch, 1'789'382'160'000, QStringLiteral(".pdf")),
+              QStringLiteral("2026-09-14_patulin-in-juice-week-38.pdf"));
+    batch.info.title = "///";
+    EXPECT_EQ(reportFileName(batch, 1'789'382'160'000, QStringLiteral(".pdf")), QStringLiteral("2026-09-14_batch.pdf"));
+}
+
+double luminance(const QColor& c) {
+    const auto linear = [](double v) { return v <= 0.04045 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    return 0.2126 * linear(c.redF()) + 0.7152 * linear(c.greenF()) + 0.0722 * linear(c.blueF());
+}
+
+double contrast(const QColor& a, const QColor& b) {
+    const double la = luminance(a) + 0.05;
+    const double lb = luminance(b) + 0.05;
+    return std::max(la, lb) / std::min(la, lb);
+}
+
+// At least 4.5 : 1 for text (WCAG 2.1, success criterion 1.4.3).
+TEST(Themes, HaveEnoughContrastForText) {
+    for (const Theme* t : {&lightTheme(), &darkTheme()}) {
+        SCOPED_TRACE(t->isDark ? "dark" : "light");
+        for (const QColor& surface : {t->card, t->rail}) {
+            EXPECT_GE(contrast(t->ink, surface), 4.5);
+            EXPECT_GE(contrast(t->mute, surface), 4.5);
+        }
+        EXPECT_GE(contrast(t->onPlum, t->plum), 4.5);
+        EXPECT_GE(contrast(t->ink, t->plumSoft), 4.5);
+        for (const Outcome outcome : {Outcome::Pass, Outcome::Review, Outcome::Fail}) {
+            EXPECT_GE(contrast(t->outcome(outcome), t->outcomeSoft(outcome)), 4.5) << name(outcome);
+        }
+        for (double share = 0; share <= 1; share += 0.02) {
+            EXPECT_GE(contrast(t->inkOn(t->heat(share)), t->heat(share)), 4.5) << share;
+        }
+    }
+}
+
+TEST(Shown, ReplacesOnlyDecimalPoints) {
+    const QLocale before;
+    QLocale::setDefault(QLocale(QLocale::German));
+    EXPECT_EQ(shown("161.3 to 2.5"), QStringLiteral("161,3 to 2,5"));
+    EXPECT_EQ(shown("plate.csv, line 3."), QStringLiteral("plate.csv, line 3."));
+    EXPECT_EQ(text("1.5"), QStringLiteral("1.5"));
+    QLocale::setDefault(before);
+    EXPECT_EQ(shown("1.3 %"), QStringLiteral("1.3\u00A0%")); // a number and its percent sign stay on one line
+}
+
+} // namespace
+} // namespace nuvat
