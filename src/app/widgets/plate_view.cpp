@@ -181,9 +181,7 @@ void PlateView::drawHeat(QPainter& painter, Place place, const QRectF& area) con
         painter.setBrush(t.card);
         painter.drawRoundedRect(area, 6, 6);
     } else {
-        const auto range = valueRange();
-        const double low = m_low.value_or(range->first);
-        const double high = m_high.value_or(range->second);
+        const auto [low, high] = m_paintedScale;
         const double share = high > low ? (*value - low) / (high - low) : 0.5;
         const QColor fill = t.heat(share);
         painter.setPen(Qt::NoPen);
@@ -298,6 +296,9 @@ void PlateView::paintEvent(QPaintEvent*) {
     }
     if (m_mode == Mode::Roles) {
         drawBonds(painter);
+    } else if (const auto range = valueRange()) {
+        // Once for all wells: asked well by well, a plate of 1536 would look at its wells 1536 times.
+        m_paintedScale = {m_low.value_or(range->first), m_high.value_or(range->second)};
     }
     for (int row = 0; row < m_workspace.evaluation().rows; ++row) {
         for (int column = 0; column < m_workspace.evaluation().columns; ++column) {

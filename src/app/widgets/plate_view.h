@@ -67,6 +67,7 @@ private:
     Mode m_mode;
     std::optional<double> m_low;
     std::optional<double> m_high;
+    std::pair<double, double> m_paintedScale{0, 1}; // ends of the scale in the picture being painted
     std::optional<Role> m_brush;
     std::optional<Place> m_dragFrom;
     std::optional<Place> m_dragTo;
