@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 
 #include <cmath>
@@ -32,17 +33,6 @@ QPainterPath crossedRing(double r) {
     path.moveTo(-r * 1.35, r * 1.35);
     path.lineTo(r * 1.35, -r * 1.35);
     return path;
-}
-
-QString plainTick(double value) {
-    std::string out = formatFigures(value, 4);
-    if (out.find('.') != std::string::npos && out.find('e') == std::string::npos) {
-        out.erase(out.find_last_not_of('0') + 1);
-        if (out.back() == '.') {
-            out.pop_back();
-        }
-    }
-    return shown(out);
 }
 
 } // namespace
@@ -268,7 +258,7 @@ void CurvePlot::setTicks(QCPAxis* axis, bool isLogarithmic) {
     QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
     for (const double tick : ticks) {
         if (!(isLogarithmic && m_shape.zeroX && tick < *m_shape.zeroX * 1.8)) {
-            ticker->addTick(tick, plainTick(tick));
+            ticker->addTick(tick, tickText(tick, 4));
         }
     }
     if (isLogarithmic && m_shape.zeroX) {

@@ -24,17 +24,6 @@ struct Axes {
     }
 };
 
-std::string tickText(double value) {
-    std::string text = formatFigures(value, 3);
-    if (text.find('.') != std::string::npos && text.find('e') == std::string::npos) {
-        text.erase(text.find_last_not_of('0') + 1);
-        if (text.back() == '.') {
-            text.pop_back();
-        }
-    }
-    return text;
-}
-
 void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const Theme& theme,
               const FigureOptions& options) {
     const CurveShape& shape = axes.shape;
@@ -48,7 +37,7 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const The
         painter.setPen(theme.mute);
         painter.drawText(QRectF(axes.plot.left() - 10 * options.textPixels, y - metrics.height(),
                                 9.4 * options.textPixels, 2 * metrics.height()),
-                         Qt::AlignRight | Qt::AlignVCenter, shown(tickText(tick)));
+                         Qt::AlignRight | Qt::AlignVCenter, tickText(tick, 3));
     }
     auto ticks = shape.isLogarithmic ? logTicks(shape.xLow, shape.xHigh) : roundTicks(shape.xLow, shape.xHigh, 6);
     const auto label = [&](double at, const QString& what) {
@@ -61,7 +50,7 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const The
     };
     for (const double tick : ticks) {
         if (!shape.zeroX || tick > *shape.zeroX * 1.8) {
-            label(axes.x(tick), shown(tickText(tick)));
+            label(axes.x(tick), tickText(tick, 3));
         }
     }
     if (shape.zeroX) {
@@ -162,6 +151,17 @@ void drawPoints(QPainter& painter, const Axes& axes, const Evaluation& evaluatio
 }
 
 } // namespace
+
+QString tickText(double value, int figures) {
+    std::string out = formatFigures(value, figures);
+    if (out.find('.') != std::string::npos && out.find('e') == std::string::npos) {
+        out.erase(out.find_last_not_of('0') + 1);
+        if (out.back() == '.') {
+            out.pop_back();
+        }
+    }
+    return shown(out);
+}
 
 void drawRoleShape(QPainter& painter, QPointF centre, double radius, Role role, const QColor& colour) {
     painter.save();

@@ -23,6 +23,9 @@ struct FigureOptions {
 void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const Evaluation& evaluation,
                      const Theme& theme, const FigureOptions& options);
 
+/// The number at a tick of an axis: at most `figures` significant figures, without trailing zeros.
+QString tickText(double value, int figures);
+
 /// The shape of a role, filled with its colour: standard disc, blank ring, QC diamond, unknown rounded square.
 void drawRoleShape(QPainter& painter, QPointF centre, double radius, Role role, const QColor& colour);
 /// A standard that is out of the fit.
