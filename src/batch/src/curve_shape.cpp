@@ -68,14 +68,17 @@ CurveShape curveShape(const Batch& batch, const Evaluation& evaluation, int samp
     if (!fit.isUsable() || samples < 2) {
         return shape;
     }
-    const double t = studentFactor(batch.method.confidence, fit.df);
+    const double t = fit.df > 0 ? studentFactor(batch.method.confidence, fit.df) : 0;
     for (int i = 0; i < samples; ++i) {
         const double share = static_cast<double>(i) / (samples - 1);
         double x = shape.xLow + share * (shape.xHigh - shape.xLow);
         if (shape.isLogarithmic) {
             x = shape.xLow * std::pow(shape.xHigh / shape.xLow, share);
-        } else if (fit.model == Model::Logistic4 && x < 0) {
-            continue; // the logistic begins at zero
+        } else if (x < 0 && (isLogistic(fit.model) || fit.model == Model::LogLog)) {
+            continue; // begins at zero
+        }
+        if (isInterpolation(fit.model) && (x < fit.lowestX || x > fit.highestX)) {
+            continue; // ends with its levels
         }
         const double y = response(fit, x);
         const double half = t * responseSe(fit, x);

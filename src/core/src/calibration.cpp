@@ -1,15 +1,12 @@
 #include "nuvat/core/fit/calibration.h"
 
-#include "logistic4.h"
-#include "nuvat/core/stats/descriptive.h"
+#include "logistic.h"
+#include "model_fits.h"
 #include "polynomial.h"
 
 #include <algorithm>
 #include <cmath>
-#include <Eigen/Dense>
-#include <map>
 #include <numbers>
-#include <set>
 #include <stdexcept>
 #include <utility>
 
@@ -17,20 +14,36 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<std::pair<Model, std::string_view>, 5> kModelNames{{{Model::Line, "line"},
-                                                                         {Model::LineThroughOrigin, "line0"},
-                                                                         {Model::Quadratic, "quadratic"},
-                                                                         {Model::Cubic, "cubic"},
-                                                                         {Model::Logistic4, "4pl"}}};
-constexpr std::array<std::pair<Weighting, std::string_view>, 6> kWeightingNames{{{Weighting::None, "none"},
-                                                                                 {Weighting::InverseX, "1/x"},
-                                                                                 {Weighting::InverseX2, "1/x2"},
-                                                                                 {Weighting::InverseY, "1/y"},
-                                                                                 {Weighting::InverseY2, "1/y2"},
-                                                                                 {Weighting::InverseS2, "1/s2"}}};
-constexpr double kFloorOfAbsY = 1e-6; // of the largest |y|, so that a response near zero cannot take over the fit
+constexpr double kMostWeightChange = 1e-10;
+constexpr int kMostWeightRounds = 50;
 
-template<class Table, class Key> std::string_view nameIn(const Table& table, Key key) {
+template<class Value, std::size_t N> using NameTable = std::array<std::pair<Value, std::string_view>, N>;
+
+constexpr NameTable<Model, 10> kModelNames{{{Model::Line, "line"},
+                                            {Model::LineThroughOrigin, "line0"},
+                                            {Model::LineFixedPoint, "line-fixed"},
+                                            {Model::Quadratic, "quadratic"},
+                                            {Model::Cubic, "cubic"},
+                                            {Model::LogLog, "loglog"},
+                                            {Model::PointToPoint, "points"},
+                                            {Model::Spline, "spline"},
+                                            {Model::Logistic4, "4pl"},
+                                            {Model::Logistic5, "5pl"}}};
+constexpr NameTable<Weighting, 6> kWeightingNames{{{Weighting::None, "none"},
+                                                   {Weighting::InverseX, "1/x"},
+                                                   {Weighting::InverseX2, "1/x2"},
+                                                   {Weighting::InverseY, "1/y"},
+                                                   {Weighting::InverseY2, "1/y2"},
+                                                   {Weighting::InverseS2, "1/s2"}}};
+constexpr NameTable<FitStatus, 4> kStatusNames{{{FitStatus::Ok, "ok"},
+                                                {FitStatus::NotEnoughData, "not-enough-data"},
+                                                {FitStatus::NotDetermined, "not-determined"},
+                                                {FitStatus::NotConverged, "not-converged"}}};
+constexpr NameTable<WeightFrom, 3> kWeightFromNames{
+    {{WeightFrom::Observed, "observed"}, {WeightFrom::LevelMean, "level"}, {WeightFrom::Fitted, "fitted"}}};
+constexpr NameTable<FitTo, 2> kFitToNames{{{FitTo::Replicates, "replicates"}, {FitTo::Means, "means"}}};
+
+template<class Value, std::size_t N> std::string_view nameIn(const NameTable<Value, N>& table, Value key) {
     for (const auto& [value, text] : table) {
         if (value == key) {
             return text;
@@ -39,14 +52,14 @@ template<class Table, class Key> std::string_view nameIn(const Table& table, Key
     throw std::invalid_argument("name: not one of the enumerators");
 }
 
-template<class Table> auto valueIn(const Table& table, std::string_view text) {
-    using Value = decltype(table.front().first);
+template<class Value, std::size_t N>
+std::optional<Value> valueIn(const NameTable<Value, N>& table, std::string_view text) {
     for (const auto& [value, itsName] : table) {
         if (itsName == text) {
-            return std::optional<std::remove_cvref_t<Value>>(value);
+            return value;
         }
     }
-    return std::optional<std::remove_cvref_t<Value>>();
+    return std::nullopt;
 }
 
 double lowestPositive(std::span<const double> x) {
@@ -67,193 +80,50 @@ double largestAbs(std::span<const double> y) {
     return largest;
 }
 
-/// Weighted sums of a straight line, centred, in extended precision.
-struct LineSums {
-    long double w = 0, x = 0, y = 0, xx = 0, xy = 0, yy = 0; // x, y: weighted means; xx, xy, yy: centred sums
-};
-
-LineSums lineSums(std::span<const double> x, std::span<const double> y, std::span<const double> w) {
-    LineSums sums;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        sums.w += w[i];
-        sums.x += static_cast<long double>(w[i]) * x[i];
-        sums.y += static_cast<long double>(w[i]) * y[i];
-    }
-    sums.x /= sums.w;
-    sums.y /= sums.w;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const long double dx = x[i] - sums.x;
-        const long double dy = y[i] - sums.y;
-        sums.xx += w[i] * dx * dx;
-        sums.xy += w[i] * dx * dy;
-        sums.yy += w[i] * dy * dy;
-    }
-    return sums;
+LogisticParameters logisticOf(const Fit& fit) {
+    const auto& p = fit.parameters;
+    return {p[0], p[1], p[2], p[3], fit.model == Model::Logistic5 ? p[4] : 1};
 }
 
-long double weightedSse(const Fit& fit, std::span<const double> y) {
-    long double sse = 0;
-    for (std::size_t i = 0; i < y.size(); ++i) {
-        const long double residual = static_cast<long double>(y[i]) - fit.fitted[i];
-        sse += fit.weights[i] * residual * residual;
+std::string subject(Model model) {
+    switch (model) {
+    case Model::Line:
+    case Model::LineThroughOrigin:
+        return "The line";
+    case Model::LineFixedPoint:
+        return "The line through a fixed point";
+    case Model::Quadratic:
+        return "The quadratic";
+    case Model::Cubic:
+        return "The cubic";
+    case Model::LogLog:
+        return "The log-log line";
+    case Model::PointToPoint:
+        return "Point to point";
+    case Model::Spline:
+        return "The spline";
+    case Model::Logistic4:
+        return "The 4PL";
+    case Model::Logistic5:
+        return "The 5PL";
     }
-    return sse;
+    throw std::invalid_argument("subject: not a model");
 }
 
-void fitLine(Fit& fit, std::span<const double> x, std::span<const double> y) {
-    const LineSums sums = lineSums(x, y, fit.weights);
-    const long double b = sums.xy / sums.xx;
-    const long double a = sums.y - b * sums.x;
-    fit.parameters = {static_cast<double>(a), static_cast<double>(b)};
-    long double sse = 0;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const long double residual = (y[i] - sums.y) - b * (x[i] - sums.x);
-        sse += fit.weights[i] * residual * residual;
-        fit.fitted.push_back(static_cast<double>(sums.y + b * (x[i] - sums.x)));
-    }
-    fit.sse = static_cast<double>(sse);
-    const long double s2 = sse / fit.df;
-    const long double varB = s2 / sums.xx;
-    const long double varA = s2 / sums.w + varB * sums.x * sums.x;
-    const long double cov = -varB * sums.x;
-    fit.covariance = {static_cast<double>(varA), static_cast<double>(cov), static_cast<double>(cov),
-                      static_cast<double>(varB)};
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
-        fit.r = static_cast<double>(sums.xy / std::sqrt(sums.xx * sums.yy));
-    }
-}
-
-void fitLineThroughOrigin(Fit& fit, std::span<const double> x, std::span<const double> y) {
-    long double xx = 0;
-    long double xy = 0;
-    long double yy = 0;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const long double w = fit.weights[i];
-        xx += w * x[i] * x[i];
-        xy += w * x[i] * y[i];
-        yy += w * y[i] * y[i];
-    }
-    const long double b = xy / xx;
-    fit.parameters = {static_cast<double>(b)};
-    long double sse = 0;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const long double residual = y[i] - b * x[i];
-        sse += fit.weights[i] * residual * residual;
-        fit.fitted.push_back(static_cast<double>(b * x[i]));
-    }
-    fit.sse = static_cast<double>(sse);
-    fit.covariance = {static_cast<double>(sse / fit.df / xx)};
-    if (yy > 0) {
-        fit.rSquared = static_cast<double>(1 - sse / yy);
-    }
-}
-
-void fitLogistic4(Fit& fit, std::span<const double> x, std::span<const double> y) {
-    const Logistic4Outcome outcome = solveLogistic4(x, y, fit.weights);
-    fit.status = outcome.status;
-    fit.message = outcome.message;
-    fit.warnings = outcome.warnings;
-    if (outcome.status != FitStatus::Ok) {
-        return;
-    }
-    fit.parameters.assign(outcome.parameters.begin(), outcome.parameters.end());
-    for (const double v : x) {
-        fit.fitted.push_back(response(fit, v));
-    }
-    fit.sse = static_cast<double>(weightedSse(fit, y));
-    const double s2 = fit.sse / fit.df;
-    for (const double v : outcome.inverseInformation) {
-        fit.covariance.push_back(s2 * v);
-    }
-    const LineSums sums = lineSums(x, y, fit.weights);
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - fit.sse / sums.yy);
-    }
-}
-
-/// Polynomial of degree p - 1 in z = (x - centre)/scale; also says when it turns inside the standards.
-void fitPolynomial(Fit& fit, std::span<const double> x, std::span<const double> y) {
-    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
-    using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
-    const auto n = static_cast<Eigen::Index>(fit.n);
-    const auto p = static_cast<Eigen::Index>(fit.p);
-    fit.centre = (fit.lowestX + fit.highestX) / 2;
-    fit.scale = (fit.highestX - fit.lowestX) / 2;
-    // The mean is taken off first: y far from zero then costs no digits of the residuals.
-    const LineSums sums = lineSums(x, y, fit.weights);
-    Matrix design(n, p);
-    Vector right(n);
-    for (Eigen::Index i = 0; i < n; ++i) {
-        const auto at = static_cast<std::size_t>(i);
-        const long double root = std::sqrt(static_cast<long double>(fit.weights[at]));
-        const long double z = (static_cast<long double>(x[at]) - fit.centre) / fit.scale;
-        long double power = root;
-        for (Eigen::Index k = 0; k < p; ++k) {
-            design(i, k) = power;
-            power *= z;
-        }
-        right(i) = root * (y[at] - sums.y);
-    }
-    const Eigen::HouseholderQR<Matrix> qr(design);
-    Vector beta = qr.solve(right);
-    const Vector residual = right - design * beta;
-    const long double sse = residual.squaredNorm();
-    beta(0) += sums.y;
-    fit.sse = static_cast<double>(sse);
-    const Matrix r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
-    const Matrix inverse = r.triangularView<Eigen::Upper>().solve(Matrix::Identity(p, p));
-    const Matrix covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
-    // (x - m)^k/h^k by the binomial theorem: column k of `toPlain` holds its coefficients of 1, x, x^2, …
-    Matrix toPlain = Matrix::Zero(p, p);
-    for (Eigen::Index k = 0; k < p; ++k) {
-        long double binomial = 1;
-        for (Eigen::Index j = k; j >= 0; --j) { // coefficient of x^j: C(k, j)*(-m)^(k - j)/h^k
-            toPlain(j, k) = binomial * std::pow(-static_cast<long double>(fit.centre), static_cast<int>(k - j)) /
-                            std::pow(static_cast<long double>(fit.scale), static_cast<int>(k));
-            binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
-        }
-    }
-    const Vector plain = toPlain * beta;
-    const Matrix plainCovariance = toPlain * covariance * toPlain.transpose();
-    for (Eigen::Index k = 0; k < p; ++k) {
-        fit.parameters.push_back(static_cast<double>(plain(k)));
-        fit.workParameters.push_back(static_cast<double>(beta(k)));
-        for (Eigen::Index j = 0; j < p; ++j) {
-            fit.covariance.push_back(static_cast<double>(plainCovariance(k, j)));
-            fit.workCovariance.push_back(static_cast<double>(covariance(k, j)));
-        }
-    }
-    for (const double v : x) {
-        fit.fitted.push_back(response(fit, v));
-    }
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
-    }
-    const Branch branch = monotoneBranch(fit);
-    if (branch.low > fit.lowestX || branch.high < fit.highestX) {
-        fit.warnings.emplace_back(
-            "The curve turns inside the range of the standards; only the branch that holds most of "
-            "them is read off.");
-    }
-}
-
-std::string needsText(const Fit& fit, std::size_t levels) {
-    const std::string model = fit.model == Model::Logistic4   ? "The 4PL"
-                              : fit.model == Model::Quadratic ? "The quadratic"
-                              : fit.model == Model::Cubic     ? "The cubic"
-                                                              : "The line";
-    if (levels < std::max<std::size_t>(fit.p, 1)) {
-        return model + " needs standards at " + std::to_string(fit.p) +
+std::string needsText(const Fit& fit, std::size_t levels, std::size_t needed) {
+    if (levels < needed) {
+        return subject(fit.model) + " needs standards at " + std::to_string(needed) +
                " different concentrations or more; there are " + std::to_string(levels) + ".";
     }
-    return model + " needs " + std::to_string(fit.p + 1) + " points or more to give an uncertainty; there are " +
-           std::to_string(fit.n) + ".";
+    return subject(fit.model) + " needs " + std::to_string(fit.p + 1) +
+           " points or more to give an uncertainty; there are " + std::to_string(fit.n) + ".";
 }
 
 std::vector<std::string> namesOfParameters(Model model) {
     switch (model) {
     case Model::Line:
+    case Model::LineFixedPoint:
+    case Model::LogLog:
         return {"a", "b"};
     case Model::LineThroughOrigin:
         return {"b"};
@@ -261,8 +131,13 @@ std::vector<std::string> namesOfParameters(Model model) {
         return {"b0", "b1", "b2"};
     case Model::Cubic:
         return {"b0", "b1", "b2", "b3"};
+    case Model::PointToPoint:
+    case Model::Spline:
+        return {};
     case Model::Logistic4:
         return {"a", "b", "c", "d"};
+    case Model::Logistic5:
+        return {"a", "b", "c", "d", "g"};
     }
     throw std::invalid_argument("namesOfParameters: not a model");
 }
@@ -272,31 +147,189 @@ std::vector<std::string> namesOfParameters(Model model) {
 std::optional<double> akaike(const Fit& fit) {
     const auto n = static_cast<double>(fit.n);
     const auto k = static_cast<double>(fit.p + 1);
-    if (n <= k + 1 || !(fit.sse > 0)) {
+    if (n <= k + 1 || !(fit.sse > 0) || isInterpolation(fit.model)) {
         return std::nullopt;
     }
     double logWeights = 0;
     for (const double w : fit.weights) {
         logWeights += std::log(w);
     }
-    const double minusTwiceLogLikelihood = n * (std::log(2 * std::numbers::pi * fit.sse / n) + 1) - logWeights;
+    double minusTwiceLogLikelihood = n * (std::log(2 * std::numbers::pi * fit.sse / n) + 1) - logWeights;
+    if (fit.model == Model::LogLog) { // density of y from that of log10 y
+        for (const double y : fit.y) {
+            minusTwiceLogLikelihood += 2 * std::log(y * std::numbers::ln10);
+        }
+    }
     return minusTwiceLogLikelihood + 2 * k + 2 * k * (k + 1) / (n - k - 1);
 }
 
-void checkInput(Model model, std::span<const double> x, std::span<const double> y) {
-    if (x.size() != y.size()) {
-        throw std::invalid_argument("fitCalibration: x and y differ in length");
+void checkInput(const CalibrationData& data) {
+    const auto isEmptyOr = [&](std::size_t size) { return size == 0 || size == data.x.size(); };
+    if (data.x.size() != data.y.size() || !isEmptyOr(data.level.size()) || !isEmptyOr(data.s.size())) {
+        throw std::invalid_argument("fitCalibration: the columns differ in length");
     }
     const auto finite = [](double v) { return std::isfinite(v); };
-    if (!std::all_of(x.begin(), x.end(), finite) || !std::all_of(y.begin(), y.end(), finite)) {
+    if (!std::all_of(data.x.begin(), data.x.end(), finite) || !std::all_of(data.y.begin(), data.y.end(), finite)) {
         throw std::invalid_argument("fitCalibration: every x and y must be finite");
     }
-    if (model == Model::Logistic4 && std::any_of(x.begin(), x.end(), [](double v) { return v < 0; })) {
-        throw std::invalid_argument("fitCalibration: the 4PL needs concentrations of 0 or more");
+    if (!std::all_of(data.s.begin(), data.s.end(), [](double v) { return std::isfinite(v) && v > 0; })) {
+        throw std::invalid_argument("fitCalibration: every s must be above 0");
     }
 }
 
+/// Raw weights of the points of the fit, before any iteration; empty with the reason in fit.message.
+std::vector<double> firstWeights(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups,
+                                 const std::vector<double>& levelMeans) {
+    std::vector<double> weights;
+    if (fit.weighting == Weighting::InverseS2) {
+        const auto scatter = groupScatter(data, groups);
+        weights.resize(scatter.empty() ? 0 : fit.n);
+        for (std::size_t k = 0; k < scatter.size(); ++k) {
+            fit.scatter.push_back({groups[k].meanY, scatter[k]});
+            if (fit.options.fitTo == FitTo::Means) {
+                weights[k] = 1 / (scatter[k] * scatter[k]);
+                continue;
+            }
+            for (const std::size_t i : groups[k].points) {
+                const double s = data.s.empty() ? scatter[k] : data.s[i];
+                weights[i] = 1 / (s * s);
+            }
+        }
+        std::stable_sort(fit.scatter.begin(), fit.scatter.end(),
+                         [](const auto& l, const auto& r) { return l.meanY < r.meanY; });
+    } else {
+        weights =
+            weightsFrom(fit.weighting, fit.x, fit.options.weightFrom == WeightFrom::LevelMean ? levelMeans : fit.y);
+    }
+    if (weights.empty()) {
+        fit.message = fit.weighting == Weighting::InverseS2
+                          ? "No level has replicates that differ, so weights from their scatter cannot be formed."
+                      : fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2
+                          ? "Every response is zero, so weights from the response cannot be formed."
+                          : "No standard is above zero, so weights from the concentration cannot be formed.";
+    }
+    return weights;
+}
+
+/// Fits with the weights that are in place.
+void fitWithWeights(Fit& fit) {
+    fit.status = FitStatus::Ok;
+    fit.message.clear();
+    fit.warnings.clear();
+    fit.parameters.clear();
+    fit.covariance.clear();
+    fit.workParameters.clear();
+    fit.workCovariance.clear();
+    fit.fitted.clear();
+    fit.rSquared.reset();
+    switch (fit.model) {
+    case Model::Line:
+        return fitLine(fit);
+    case Model::LineThroughOrigin:
+        return fitLineThroughOrigin(fit);
+    case Model::LineFixedPoint:
+        return fitLineFixedPoint(fit);
+    case Model::Quadratic:
+    case Model::Cubic:
+        return fitPolynomial(fit);
+    case Model::LogLog:
+        return fitLogLog(fit);
+    case Model::PointToPoint:
+    case Model::Spline:
+        return fitInterpolation(fit);
+    case Model::Logistic4:
+    case Model::Logistic5:
+        return fitLogistic(fit);
+    }
+}
+
+/// Weights from the fitted responses, until they settle.
+void iterateWeights(Fit& fit) {
+    for (int round = 0; round < kMostWeightRounds; ++round) {
+        const std::vector<double> before = fit.normalisedWeights();
+        fit.weights = weightsFrom(fit.weighting, fit.x, fit.fitted);
+        const std::vector<double> after = fit.normalisedWeights();
+        double change = 0;
+        for (std::size_t i = 0; i < before.size(); ++i) {
+            change = std::max(change, std::abs(after[i] / before[i] - 1));
+        }
+        fitWithWeights(fit);
+        if (fit.status != FitStatus::Ok || change < kMostWeightChange) {
+            return;
+        }
+    }
+    fit.status = FitStatus::NotConverged;
+    fit.message = "The weights from the fitted responses did not settle in " + std::to_string(kMostWeightRounds) +
+                  " rounds; take them from the level means instead.";
+}
+
+/// Level means as knots; the scatter within the levels is all the scatter there is.
+void setKnots(Fit& fit, const std::vector<LevelGroup>& groups) {
+    if (fit.options.fitTo == FitTo::Means) {
+        for (std::size_t k = 0; k < groups.size(); ++k) {
+            fit.knots.push_back({fit.x[k], fit.y[k], 0, 1 / fit.weights[k]});
+        }
+        return;
+    }
+    for (const LevelGroup& group : groups) {
+        long double w = 0;
+        long double wy = 0;
+        for (const std::size_t i : group.points) {
+            w += fit.weights[i];
+            wy += static_cast<long double>(fit.weights[i]) * fit.y[i];
+        }
+        fit.knots.push_back({group.x, static_cast<double>(wy / w), 0, static_cast<double>(1 / w)});
+    }
+}
+
+void clearEstimates(Fit& fit) {
+    fit.parameters.clear();
+    fit.covariance.clear();
+    fit.workParameters.clear();
+    fit.workCovariance.clear();
+    fit.fitted.clear();
+    fit.rSquared.reset();
+    fit.r.reset();
+    fit.sse = 0;
+}
+
 } // namespace
+
+void fitLogistic(Fit& fit) {
+    const LogisticForm form{fit.model == Model::Logistic5, fit.options.heldA, fit.options.heldD};
+    if (std::any_of(fit.x.begin(), fit.x.end(), [](double v) { return v < 0; })) {
+        fit.status = FitStatus::NotDetermined;
+        fit.message = subject(fit.model) + " needs concentrations of 0 or more.";
+        return;
+    }
+    LogisticOutcome outcome = solveLogistic(form, fit.x, fit.y, fit.weights);
+    fit.status = outcome.status;
+    fit.message = std::move(outcome.message);
+    fit.warnings = std::move(outcome.warnings);
+    if (outcome.status != FitStatus::Ok) {
+        return;
+    }
+    const LogisticParameters& p = outcome.parameters;
+    fit.parameters = {p.a, p.b, p.c, p.d};
+    if (form.hasAsymmetry) {
+        fit.parameters.push_back(p.g);
+    }
+    for (std::size_t i = 0; i < fit.n; ++i) {
+        fit.fitted.push_back(i > 0 && fit.x[i] == fit.x[i - 1] ? fit.fitted.back() : logisticResponse(p, fit.x[i]));
+    }
+    fit.sse = static_cast<double>(weightedSse(fit));
+    const double s2 = fit.sse / fit.df;
+    const std::size_t size = fit.parameters.size();
+    for (std::size_t i = 0; i < size; ++i) {
+        for (std::size_t k = 0; k < size; ++k) {
+            fit.covariance.push_back(s2 * outcome.inverseInformation[i * kMostParameters + k]);
+        }
+    }
+    const LineSums sums = lineSums(fit.x, fit.y, fit.weights);
+    if (sums.yy > 0) {
+        fit.rSquared = static_cast<double>(1 - fit.sse / sums.yy);
+    }
+}
 
 std::string_view name(Model model) {
     return nameIn(kModelNames, model);
@@ -304,114 +337,38 @@ std::string_view name(Model model) {
 std::string_view name(Weighting weighting) {
     return nameIn(kWeightingNames, weighting);
 }
-
 std::string_view name(FitStatus status) {
-    switch (status) {
-    case FitStatus::Ok:
-        return "ok";
-    case FitStatus::NotEnoughData:
-        return "not-enough-data";
-    case FitStatus::NotDetermined:
-        return "not-determined";
-    case FitStatus::NotConverged:
-        return "not-converged";
-    }
-    throw std::invalid_argument("name: not a fit status");
+    return nameIn(kStatusNames, status);
 }
-
+std::string_view name(WeightFrom from) {
+    return nameIn(kWeightFromNames, from);
+}
+std::string_view name(FitTo fitTo) {
+    return nameIn(kFitToNames, fitTo);
+}
 std::optional<Model> modelFromName(std::string_view text) {
     return valueIn(kModelNames, text);
 }
 std::optional<Weighting> weightingFromName(std::string_view text) {
     return valueIn(kWeightingNames, text);
 }
+std::optional<WeightFrom> weightFromFromName(std::string_view text) {
+    return valueIn(kWeightFromNames, text);
+}
+std::optional<FitTo> fitToFromName(std::string_view text) {
+    return valueIn(kFitToNames, text);
+}
 std::size_t parameterCount(Model model) {
     return namesOfParameters(model).size();
 }
-
-std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<const double> y) {
-    std::map<double, std::vector<double>> levels;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        levels[x[i]].push_back(y[i]);
-    }
-    double squares = 0;
-    double freedom = 0;
-    for (const auto& [level, values] : levels) {
-        const double sd = describe(values).sd.value_or(0);
-        squares += sd * sd * static_cast<double>(values.size() - 1);
-        freedom += static_cast<double>(values.size() - 1);
-    }
-    if (!(squares > 0)) {
-        return {};
-    }
-    const double pooled = std::sqrt(squares / freedom);
-    std::vector<LevelScatter> out;
-    for (const auto& [level, values] : levels) {
-        const Description d = describe(values);
-        out.push_back({*d.mean, d.sd.value_or(0) > 0 ? *d.sd : pooled});
-    }
-    std::stable_sort(out.begin(), out.end(), [](const auto& l, const auto& r) { return l.meanY < r.meanY; });
-    return out;
+bool isLogistic(Model model) {
+    return model == Model::Logistic4 || model == Model::Logistic5;
 }
-
-namespace {
-
-/// 1/s2 of every point: levelScatter keeps levels by mean response, so each level is found by its own mean.
-std::vector<double> weightsFromScatter(std::span<const double> x, std::span<const double> y) {
-    const auto scatter = levelScatter(x, y);
-    if (scatter.empty()) {
-        return {};
-    }
-    std::map<double, std::vector<double>> levels;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        levels[x[i]].push_back(y[i]);
-    }
-    std::map<double, double> weightOf;
-    for (const auto& [level, values] : levels) {
-        const double mean = *describe(values).mean;
-        const auto found =
-            std::find_if(scatter.begin(), scatter.end(), [mean](const auto& l) { return l.meanY == mean; });
-        weightOf[level] = 1 / (found->s * found->s);
-    }
-    std::vector<double> weights;
-    for (const double level : x) {
-        weights.push_back(weightOf[level]);
-    }
-    return weights;
+bool isStraightLine(Model model) {
+    return model == Model::Line || model == Model::LineThroughOrigin || model == Model::LineFixedPoint;
 }
-
-} // namespace
-
-std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y) {
-    if (weighting == Weighting::InverseS2) {
-        return weightsFromScatter(x, y);
-    }
-    std::vector<double> weights(x.size(), 1.0);
-    const double lowest = lowestPositive(x);
-    const double floor = kFloorOfAbsY * largestAbs(y);
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const double level = x[i] > 0 ? x[i] : lowest;
-        const double size = std::max(std::abs(y[i]), floor);
-        switch (weighting) {
-        case Weighting::None:
-        case Weighting::InverseS2:
-            break;
-        case Weighting::InverseX:
-            weights[i] = 1 / level;
-            break;
-        case Weighting::InverseX2:
-            weights[i] = 1 / (level * level);
-            break;
-        case Weighting::InverseY:
-            weights[i] = 1 / size;
-            break;
-        case Weighting::InverseY2:
-            weights[i] = 1 / (size * size);
-            break;
-        }
-    }
-    const bool finite = std::all_of(weights.begin(), weights.end(), [](double w) { return std::isfinite(w); });
-    return finite ? weights : std::vector<double>{};
+bool isInterpolation(Model model) {
+    return model == Model::PointToPoint || model == Model::Spline;
 }
 
 std::vector<double> Fit::normalisedWeights() const {
@@ -426,91 +383,138 @@ std::vector<double> Fit::normalisedWeights() const {
     return out;
 }
 
+double Fit::parameter(std::string_view wanted) const {
+    for (std::size_t k = 0; k < parameters.size(); ++k) {
+        if (parameterNames[k] == wanted) {
+            return parameters[k];
+        }
+    }
+    throw std::out_of_range("Fit::parameter: there is no " + std::string(wanted));
+}
+
 Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, std::span<const double> y) {
-    checkInput(model, x, y);
+    FitOptions options;
+    options.model = model;
+    options.weighting = weighting;
+    return fitCalibration(options, {x, y, {}, {}});
+}
+
+Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
+    checkInput(data);
     Fit fit;
-    fit.model = model;
-    fit.weighting = weighting;
-    fit.parameterNames = namesOfParameters(model);
-    fit.n = x.size();
-    fit.p = fit.parameterNames.size();
-    fit.lowestPositiveX = lowestPositive(x);
-    fit.largestAbsY = largestAbs(y);
-    if (!x.empty()) {
-        const auto [low, high] = std::minmax_element(x.begin(), x.end());
+    fit.options = options;
+    fit.model = options.model;
+    fit.weighting = options.weighting;
+    fit.parameterNames = namesOfParameters(options.model);
+
+    const bool fitsMeans = options.fitTo == FitTo::Means;
+    const bool needsGroups = fitsMeans || options.weightFrom == WeightFrom::LevelMean || !data.level.empty() ||
+                             options.weighting == Weighting::InverseS2 || isInterpolation(options.model);
+    const auto groups = needsGroups ? groupLevels(data) : std::vector<LevelGroup>{};
+    std::vector<double> levelMeans;
+    if (fitsMeans) {
+        for (const LevelGroup& group : groups) {
+            fit.x.push_back(group.x);
+            fit.y.push_back(group.meanY);
+        }
+        levelMeans = fit.y;
+    } else {
+        fit.x.assign(data.x.begin(), data.x.end());
+        fit.y.assign(data.y.begin(), data.y.end());
+        levelMeans.resize(needsGroups ? fit.y.size() : 0);
+        for (const LevelGroup& group : groups) {
+            for (const std::size_t i : group.points) {
+                levelMeans[i] = group.meanY;
+            }
+        }
+    }
+    fit.n = fit.x.size();
+    fit.lowestPositiveX = lowestPositive(fit.x);
+    fit.largestAbsY = largestAbs(fit.y);
+    if (fit.n > 0) {
+        const auto [low, high] = std::minmax_element(fit.x.begin(), fit.x.end());
         fit.lowestX = *low;
         fit.highestX = *high;
     }
 
-    const std::set<double> levels(x.begin(), x.end());
-    const std::size_t useful = model == Model::LineThroughOrigin ? levels.size() - levels.count(0.0) : levels.size();
-    if (useful < fit.p || fit.n < fit.p + 1) {
+    std::vector<double> levels = fit.x;
+    std::sort(levels.begin(), levels.end());
+    levels.erase(std::unique(levels.begin(), levels.end()), levels.end());
+    const bool hasZero = std::binary_search(levels.begin(), levels.end(), 0.0);
+    std::size_t useful = levels.size();
+    if (options.model == Model::LineThroughOrigin) {
+        useful -= hasZero ? 1 : 0;
+    } else if (options.model == Model::LineFixedPoint) {
+        useful -= std::binary_search(levels.begin(), levels.end(), options.fixedX) ? 1u : 0u;
+    }
+    std::size_t needed = 2;
+    if (isInterpolation(options.model)) {
+        fit.p = useful;
+        fit.df = static_cast<double>(fit.n - fit.p);
+    } else {
+        fit.p = options.model == Model::LineFixedPoint ? 1 : fit.parameterNames.size();
+        if (isLogistic(options.model)) {
+            fit.p -= (options.heldA ? 1u : 0u) + (options.heldD ? 1u : 0u);
+        }
+        needed = std::max<std::size_t>(fit.p, 1);
+        fit.df = static_cast<double>(fit.n) - static_cast<double>(fit.p);
+    }
+    if (useful < needed || (!isInterpolation(options.model) && fit.n < fit.p + 1)) {
         fit.status = FitStatus::NotEnoughData;
-        fit.message = needsText(fit, useful);
+        fit.message = needsText(fit, useful, needed);
+        fit.df = 0;
         return fit;
     }
-    fit.df = static_cast<double>(fit.n - fit.p);
-    fit.weights = rawWeights(weighting, x, y);
+    fit.weights = firstWeights(fit, data, groups, levelMeans);
     if (fit.weights.empty()) {
         fit.status = FitStatus::NotDetermined;
-        fit.message = weighting == Weighting::InverseS2
-                          ? "No level has replicates that differ, so weights from their scatter cannot be formed."
-                      : weighting == Weighting::InverseY || weighting == Weighting::InverseY2
-                          ? "Every response is zero, so weights from the response cannot be formed."
-                          : "No standard is above zero, so weights from the concentration cannot be formed.";
         return fit;
     }
-    if (weighting == Weighting::InverseS2) {
-        fit.scatter = levelScatter(x, y);
+    const bool weightedByX = options.weighting == Weighting::InverseX || options.weighting == Weighting::InverseX2;
+    fit.zeroStandardWeighted = weightedByX && hasZero;
+    if (isInterpolation(options.model)) {
+        setKnots(fit, groups);
     }
-    const bool weightedByX = weighting == Weighting::InverseX || weighting == Weighting::InverseX2;
-    fit.zeroStandardWeighted = weightedByX && levels.contains(0.0);
-
-    fit.status = FitStatus::Ok;
-    switch (model) {
-    case Model::Line:
-        fitLine(fit, x, y);
-        break;
-    case Model::LineThroughOrigin:
-        fitLineThroughOrigin(fit, x, y);
-        break;
-    case Model::Quadratic:
-    case Model::Cubic:
-        fitPolynomial(fit, x, y);
-        break;
-    case Model::Logistic4:
-        fitLogistic4(fit, x, y);
-        break;
+    fitWithWeights(fit);
+    const bool weightedByY = options.weighting == Weighting::InverseY || options.weighting == Weighting::InverseY2;
+    if (fit.status == FitStatus::Ok && weightedByY && options.weightFrom == WeightFrom::Fitted) {
+        iterateWeights(fit);
     }
     if (fit.status != FitStatus::Ok) {
+        clearEstimates(fit);
         return fit;
     }
-    fit.s = std::sqrt(fit.sse / fit.df);
+    fit.s = fit.df > 0 ? std::sqrt(fit.sse / fit.df) : 0;
     fit.aicc = akaike(fit);
     if (fit.workParameters.empty()) {
         fit.workParameters = fit.parameters;
         fit.workCovariance = fit.covariance;
     }
-    for (std::size_t k = 0; k < fit.p; ++k) {
-        fit.se.push_back(std::sqrt(fit.covariance[k * fit.p + k]));
+    for (std::size_t k = 0; k < fit.size(); ++k) {
+        fit.se.push_back(std::sqrt(fit.covariance[k * fit.size() + k]));
     }
     return fit;
 }
 
 double response(const Fit& fit, double x) {
-    const auto& p = fit.model == Model::Line || fit.model == Model::LineThroughOrigin || fit.model == Model::Logistic4
-                        ? fit.parameters
-                        : fit.workParameters;
+    const auto& p = fit.parameters;
     switch (fit.model) {
     case Model::Line:
+    case Model::LineFixedPoint:
         return p[0] + p[1] * x;
     case Model::LineThroughOrigin:
         return p[0] * x;
     case Model::Quadratic:
     case Model::Cubic:
-        return polynomial(p, (x - fit.centre) / fit.scale);
+        return polynomial(fit.workParameters, (x - fit.centre) / fit.scale);
+    case Model::LogLog:
+        return x > 0 ? std::pow(10, p[0] + p[1] * std::log10(x)) : 0;
+    case Model::PointToPoint:
+    case Model::Spline:
+        return interpolatedResponse(fit, x);
     case Model::Logistic4:
-        return logistic4Response({p[0], p[1], p[2], p[3]}, x);
+    case Model::Logistic5:
+        return logisticResponse(logisticOf(fit), x);
     }
     throw std::invalid_argument("response: not a model");
 }
@@ -519,6 +523,7 @@ double slope(const Fit& fit, double x) {
     const auto& p = fit.parameters;
     switch (fit.model) {
     case Model::Line:
+    case Model::LineFixedPoint:
         return p[1];
     case Model::LineThroughOrigin:
         return p[0];
@@ -531,8 +536,14 @@ double slope(const Fit& fit, double x) {
         }
         return derivative / fit.scale;
     }
+    case Model::LogLog:
+        return x > 0 ? response(fit, x) * p[1] / x : 0;
+    case Model::PointToPoint:
+    case Model::Spline:
+        return interpolatedSlope(fit, x);
     case Model::Logistic4:
-        return logistic4Slope({p[0], p[1], p[2], p[3]}, x);
+    case Model::Logistic5:
+        return logisticSlope(logisticOf(fit), x);
     }
     throw std::invalid_argument("slope: not a model");
 }
@@ -540,6 +551,7 @@ double slope(const Fit& fit, double x) {
 ParameterVector responseGradient(const Fit& fit, double x) {
     switch (fit.model) {
     case Model::Line:
+    case Model::LineFixedPoint:
         return {1, x};
     case Model::LineThroughOrigin:
         return {x};
@@ -553,27 +565,40 @@ ParameterVector responseGradient(const Fit& fit, double x) {
         }
         return gradient;
     }
-    case Model::Logistic4: {
-        const auto g =
-            logistic4Gradient({fit.parameters[0], fit.parameters[1], fit.parameters[2], fit.parameters[3]}, x);
-        return {g[0], g[1], g[2], g[3]};
+    case Model::LogLog: {
+        const double y = response(fit, x) * std::numbers::ln10;
+        return x > 0 ? ParameterVector{y, y * std::log10(x)} : ParameterVector{};
     }
+    case Model::PointToPoint:
+    case Model::Spline:
+        return {};
+    case Model::Logistic4:
+    case Model::Logistic5:
+        return logisticGradient(logisticOf(fit), x);
     }
     throw std::invalid_argument("responseGradient: not a model");
 }
 
 double variance(const Fit& fit, const ParameterVector& gradient) {
     double sum = 0;
-    for (std::size_t i = 0; i < fit.p; ++i) {
-        for (std::size_t j = 0; j < fit.p; ++j) {
-            sum += gradient[i] * fit.workCovariance[i * fit.p + j] * gradient[j];
+    const std::size_t size = fit.size();
+    for (std::size_t i = 0; i < size; ++i) {
+        for (std::size_t j = 0; j < size; ++j) {
+            sum += gradient[i] * fit.workCovariance[i * size + j] * gradient[j];
         }
     }
     return std::max(sum, 0.0);
 }
 
+double responseVariance(const Fit& fit, double x) {
+    if (isInterpolation(fit.model)) {
+        return fit.s * fit.s * interpolatedVariance(fit, x);
+    }
+    return variance(fit, responseGradient(fit, x));
+}
+
 double responseSe(const Fit& fit, double x) {
-    return std::sqrt(variance(fit, responseGradient(fit, x)));
+    return std::sqrt(responseVariance(fit, x));
 }
 
 } // namespace nuvat

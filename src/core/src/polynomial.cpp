@@ -1,7 +1,10 @@
 #include "polynomial.h"
 
+#include "model_fits.h"
+
 #include <algorithm>
 #include <cmath>
+#include <Eigen/Dense>
 #include <limits>
 
 namespace nuvat {
@@ -98,6 +101,74 @@ BranchRoot solveOnBranch(const Fit& fit, double y) {
         at = next;
     }
     return {fit.centre + fit.scale * at, false};
+}
+
+/// Polynomial of degree p - 1 in z = (x - centre)/scale; also says when it turns inside the standards.
+void fitPolynomial(Fit& fit) {
+    const auto& x = fit.x;
+    const auto& y = fit.y;
+    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+    using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
+    const auto n = static_cast<Eigen::Index>(fit.n);
+    const auto p = static_cast<Eigen::Index>(fit.p);
+    fit.centre = (fit.lowestX + fit.highestX) / 2;
+    fit.scale = (fit.highestX - fit.lowestX) / 2;
+    // The mean is taken off first: y far from zero then costs no digits of the residuals.
+    const LineSums sums = lineSums(x, y, fit.weights);
+    Matrix design(n, p);
+    Vector right(n);
+    for (Eigen::Index i = 0; i < n; ++i) {
+        const auto at = static_cast<std::size_t>(i);
+        const long double root = std::sqrt(static_cast<long double>(fit.weights[at]));
+        const long double z = (static_cast<long double>(x[at]) - fit.centre) / fit.scale;
+        long double power = root;
+        for (Eigen::Index k = 0; k < p; ++k) {
+            design(i, k) = power;
+            power *= z;
+        }
+        right(i) = root * (y[at] - sums.y);
+    }
+    const Eigen::HouseholderQR<Matrix> qr(design);
+    Vector beta = qr.solve(right);
+    const Vector residual = right - design * beta;
+    const long double sse = residual.squaredNorm();
+    beta(0) += sums.y;
+    fit.sse = static_cast<double>(sse);
+    const Matrix r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
+    const Matrix inverse = r.triangularView<Eigen::Upper>().solve(Matrix::Identity(p, p));
+    const Matrix covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
+    // (x - m)^k/h^k by the binomial theorem: column k of `toPlain` holds its coefficients of 1, x, x^2, …
+    Matrix toPlain = Matrix::Zero(p, p);
+    for (Eigen::Index k = 0; k < p; ++k) {
+        long double binomial = 1;
+        for (Eigen::Index j = k; j >= 0; --j) { // coefficient of x^j: C(k, j)*(-m)^(k - j)/h^k
+            toPlain(j, k) = binomial * std::pow(-static_cast<long double>(fit.centre), static_cast<int>(k - j)) /
+                            std::pow(static_cast<long double>(fit.scale), static_cast<int>(k));
+            binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
+        }
+    }
+    const Vector plain = toPlain * beta;
+    const Matrix plainCovariance = toPlain * covariance * toPlain.transpose();
+    for (Eigen::Index k = 0; k < p; ++k) {
+        fit.parameters.push_back(static_cast<double>(plain(k)));
+        fit.workParameters.push_back(static_cast<double>(beta(k)));
+        for (Eigen::Index j = 0; j < p; ++j) {
+            fit.covariance.push_back(static_cast<double>(plainCovariance(k, j)));
+            fit.workCovariance.push_back(static_cast<double>(covariance(k, j)));
+        }
+    }
+    for (const double v : x) {
+        fit.fitted.push_back(response(fit, v));
+    }
+    if (sums.yy > 0) {
+        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
+    }
+    const Branch branch = monotoneBranch(fit);
+    if (branch.low > fit.lowestX || branch.high < fit.highestX) {
+        fit.warnings.emplace_back(
+            "The curve turns inside the range of the standards; only the branch that holds most of "
+            "them is read off.");
+    }
 }
 
 } // namespace nuvat

@@ -14,14 +14,32 @@ namespace nuvat {
 enum class Model {
     Line,              ///< y = a + b*x
     LineThroughOrigin, ///< y = b*x
+    LineFixedPoint,    ///< y = y0 + b*(x - x0): a line through a given point
     Quadratic,         ///< y = b0 + b1*x + b2*x^2
     Cubic,             ///< y = b0 + b1*x + b2*x^2 + b3*x^3
+    LogLog,            ///< log10 y = a + b*log10 x, x > 0 and y > 0
+    PointToPoint,      ///< linear between the level means; no parameters
+    Spline,            ///< monotone cubic through the level means (Fritsch-Carlson); no parameters
     Logistic4,         ///< y = d + (a - d)/(1 + (x/c)^b), b > 0, c > 0: a at x = 0, d at infinity
+    Logistic5,         ///< y = d + (a - d)/(1 + (x/c)^b)^g, g > 0
 };
 
-/// Weights of the points in a fit. For 1/y and 1/y2 the y is |observed response| of the point, for 1/s2 the s is the SD
-/// of the replicates at its concentration.
+/// Weights of the points in a fit. For 1/y and 1/y2 the y is the one WeightFrom names, for 1/s2 the s is the SD of the
+/// replicates at its concentration.
 enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2, InverseS2 };
+
+/// Where the y of the weights 1/y and 1/y2 comes from.
+enum class WeightFrom {
+    Observed,  ///< |response| of the point itself
+    LevelMean, ///< |mean response| of its level: less noise in the weights
+    Fitted,    ///< |fitted response|, iterated until the weights move by less than 1e-10, at most 50 rounds
+};
+
+/// What the curve is fitted to.
+enum class FitTo {
+    Replicates, ///< every reading is a point
+    Means,      ///< the mean of a level is one point; s then belongs to such a mean
+};
 
 /// What came of a fit. Only Ok carries estimates.
 enum class FitStatus {
@@ -31,17 +49,46 @@ enum class FitStatus {
     NotConverged,  ///< the iteration ended without a minimum
 };
 
-std::string_view
-name(Model model); ///< "line", "line0", "quadratic", "cubic", "4pl": stable, for files and the command line
+std::string_view name(Model model); ///< "line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points",
+                                    ///< "spline", "4pl", "5pl": stable, for files and the command line
 std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2", "1/s2"
+std::string_view name(WeightFrom from);     ///< "observed", "level", "fitted"
+std::string_view name(FitTo fitTo);         ///< "replicates", "means"
 std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
 std::optional<Model> modelFromName(std::string_view text);
 std::optional<Weighting> weightingFromName(std::string_view text);
-std::size_t parameterCount(Model model);
+std::optional<WeightFrom> weightFromFromName(std::string_view text);
+std::optional<FitTo> fitToFromName(std::string_view text);
+std::size_t parameterCount(Model model); ///< names in Fit::parameterNames: 0 for point to point and spline
+bool isLogistic(Model model);
+bool isStraightLine(Model model);  ///< line, line through the origin, line through a fixed point
+bool isInterpolation(Model model); ///< point to point, spline
 
 /// At most this many parameters: gradients live in arrays of this size, without heap.
 inline constexpr std::size_t kMostParameters = 5;
 using ParameterVector = std::array<double, kMostParameters>;
+
+/// How a calibration is fitted.
+struct FitOptions {
+    Model model = Model::Line;
+    Weighting weighting = Weighting::None;
+    WeightFrom weightFrom = WeightFrom::Observed;
+    FitTo fitTo = FitTo::Replicates;
+    std::optional<double> heldA; ///< logistics: a held at this response instead of fitted
+    std::optional<double> heldD; ///< logistics: d held
+    double fixedX = 0;           ///< line through a fixed point: x0 [X]
+    double fixedY = 0;           ///< y0 [Y]
+    bool isSplineInLogX = false; ///< spline in log x, as suits a logarithmic axis; every x > 0
+    bool operator==(const FitOptions&) const = default;
+};
+
+/// Points of a calibration; spans must outlive the call.
+struct CalibrationData {
+    std::span<const double> x;  ///< n concentrations [X]
+    std::span<const double> y;  ///< n responses [Y]
+    std::span<const int> level; ///< n keys of the levels; empty: points of equal x are one level
+    std::span<const double> s;  ///< n standard deviations of y for 1/s2, > 0; empty: from the replicates
+};
 
 /// Raw weights (not normalised) of calibration points.
 /// @param x n concentrations >= 0; @param y n responses
@@ -64,26 +111,32 @@ std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<cons
 struct Fit {
     Model model = Model::Line;
     Weighting weighting = Weighting::None;
+    FitOptions options;
     FitStatus status = FitStatus::NotEnoughData;
     std::string message;               ///< why there are no estimates, as a sentence; empty when Ok
     std::vector<std::string> warnings; ///< sentences about a fit that is Ok but weak
 
-    std::vector<std::string>
-        parameterNames;             ///< line: a, b; line through origin: b; polynomials: b0, b1, …; 4PL: a, b, c, d
+    /// line: a, b (also through a fixed point); line through origin: b; polynomials: b0, b1, …; log-log: a, b; 4PL: a,
+    /// b, c, d; 5PL: a, b, c, d, g; interpolations: none. A held a or d stays in the list with an SE of 0.
+    std::vector<std::string> parameterNames;
     std::vector<double> parameters; ///< empty unless Ok; a, d [Y], line b [Y/X], 4PL b [1], c [X], bk [Y/X^k]
     std::vector<double> se;         ///< standard errors, same order and units
-    std::vector<double> covariance; ///< p*p, row by row, same order
+    std::vector<double> covariance; ///< size()*size(), row by row, same order
 
-    std::size_t n = 0;
-    std::size_t p = 0;
-    double df = 0;                  ///< n - p
-    double sse = 0;                 ///< sum of w*(y - fitted)^2
-    double s = 0;                   ///< sqrt(sse/df)
-    std::optional<double> rSquared; ///< about the weighted mean; about zero for the line through the origin
-    std::optional<double> r;        ///< correlation, straight line only
+    std::size_t n = 0; ///< points fitted: readings, or level means
+    std::size_t p = 0; ///< parameters fitted (held ones do not count); levels for interpolations
+    double df = 0;     ///< n - p
+    double sse = 0;    ///< sum of w*(y - fitted)^2; of log10 y for log-log
+    double s = 0;      ///< sqrt(sse/df); 0 when df is 0
+    /// About the weighted mean; about zero for the line through the origin, about y0 for the line through a fixed
+    /// point; of log10 y for log-log; absent for interpolations.
+    std::optional<double> rSquared;
+    std::optional<double> r; ///< correlation, straight line only
     /// Akaike's criterion with small-sample correction from the Gaussian likelihood, weights included, so that fits
-    /// with different weights on the same points can be compared; absent when n <= p + 2 or the fit is exact.
+    /// with different weights on the same points can be compared; log-log is put on the same footing by the Jacobian of
+    /// the logarithm. Absent when n <= p + 2, when the fit is exact, and for interpolations.
     std::optional<double> aicc;
+    std::vector<double> x, y;    ///< n points as fitted (level means under FitTo::Means)
     std::vector<double> weights; ///< n raw weights
     std::vector<double> fitted;  ///< n fitted responses
     double lowestPositiveX = 0;  ///< lowest concentration above 0 among the points
@@ -91,6 +144,14 @@ struct Fit {
     double lowestX = 0;          ///< range of the concentrations that were fitted
     double highestX = 0;
     bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
+
+    /// Level means that an interpolation runs through.
+    struct Knot {
+        double x = 0, y = 0;
+        double tangent = 0;  ///< spline: dy/dx, in log x when options.isSplineInLogX
+        double variance = 0; ///< of y divided by s^2
+    };
+    std::vector<Knot> knots;
 
     std::vector<LevelScatter> scatter; ///< under 1/s2, for the weight of a future reading
 
@@ -102,34 +163,46 @@ struct Fit {
     std::vector<double> workCovariance;
 
     bool isUsable() const { return status == FitStatus::Ok; }
+    std::size_t size() const { return parameters.size(); }
+    double parameter(std::string_view name) const; ///< @throws std::out_of_range when there is none of that name
     /// Weights divided by their mean, as reported.
     std::vector<double> normalisedWeights() const;
 };
 
 /// Fits a calibration model by weighted least squares.
-/// @param x n concentrations, unit [X], finite, >= 0 for the 4PL
-/// @param y n responses, unit [Y], finite
-/// @throws std::invalid_argument when the lengths differ or a value is not finite (mistake of the caller)
-/// Outcome: Fit::status; estimates are absent unless Ok.
+/// @param data x finite, >= 0 for the logistics, > 0 for log-log and a spline in log x; y finite, > 0 for log-log
+/// @throws std::invalid_argument when lengths differ, a value is not finite or a given s is not above 0 (mistake of
+///         the caller)
+/// Outcome: Fit::status; estimates are absent unless Ok. A concentration or response that the model cannot hold (log of
+///          zero) is NotDetermined with the reason.
 /// Assumes: errors independent, their variances proportional to 1/weight; concentrations without error.
 /// Method:  lines by centred weighted sums, polynomials by Householder QR on centred and scaled x, both in extended
-///          precision; 4PL by variable projection (a and d are linear once
-///          b and c are given) over (alpha, B) of u = alpha + B*t, t = ln x scaled to [-1, 1], from the best of a grid
-///          of starts, by Newton steps on the reduced sum of squares with Levenberg-Marquardt damping; b > 0 by
-///          convention. Source: G. H. Golub, V. Pereyra, "The differentiation of pseudo-inverses and nonlinear least
-///          squares problems whose variables separate", SIAM J. Numer. Anal. 10 (1973) 413-432.
-///          Covariance s^2 (J'WJ)^-1 by QR of the scaled Jacobian.
-/// Checked: tests/reference/ (NIST Norris, NoInt1; textbook lines; DNase immunoassay, 4PL, to 8 digits). Cost O(n).
+///          precision. Logistics by variable projection: a and d are linear once b, c (and g) are given, so the search
+///          is over two (three) shape numbers of the curve in t = ln x scaled to [-1, 1], from the best few of a grid
+///          of starts, by Newton steps on the reduced sum of squares with its exact Hessian and Levenberg-Marquardt
+///          damping; b > 0 by convention (for the 5PL b < 0 would be another curve). Source: G. H. Golub, V. Pereyra,
+///          "The differentiation of pseudo-inverses and nonlinear least squares problems whose variables separate",
+///          SIAM J. Numer. Anal. 10 (1973) 413-432. Covariance s^2 (J'WJ)^-1 by QR of the scaled Jacobian.
+///          Spline: F. N. Fritsch, R. E. Carlson, "Monotone piecewise cubic interpolation", SIAM J. Numer. Anal. 17
+///          (1980) 238-246. The scatter of interpolations is that of the replicates within their levels.
+///          A 5PL whose sum of squares keeps falling as g runs beyond e^4 or e^-4 is NotDetermined; one whose 95 %
+///          profile interval of g is open carries a warning.
+/// Checked: tests/reference/ (NIST Norris, NoInt1; textbook lines; DNase immunoassay, 4PL and 5PL, to 8 digits).
+/// Cost O(n).
+Fit fitCalibration(const FitOptions& options, const CalibrationData& data);
 Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, std::span<const double> y);
 
 /// Fitted response at concentration x. @param x >= 0 for the 4PL @pre fit.isUsable()
 double response(const Fit& fit, double x);
 /// Slope dy/dx at x [Y/X]. @pre fit.isUsable()
 double slope(const Fit& fit, double x);
-/// Derivatives of the response with respect to workParameters, first p entries used. @pre fit.isUsable()
+/// Derivatives of the response with respect to workParameters, first size() entries used; all 0 for interpolations.
+/// @pre fit.isUsable()
 ParameterVector responseGradient(const Fit& fit, double x);
 /// g' Cov g for a gradient with respect to workParameters, never below 0. @pre fit.isUsable()
 double variance(const Fit& fit, const ParameterVector& gradient);
+/// Variance of the fitted response at x [Y^2], for every model. @pre fit.isUsable()
+double responseVariance(const Fit& fit, double x);
 /// SE of the fitted response at x: sqrt(g' Cov g). @pre fit.isUsable()
 double responseSe(const Fit& fit, double x);
 

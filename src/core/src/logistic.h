@@ -1,0 +1,136 @@
+#pragma once
+
+#include "nuvat/core/fit/calibration.h"
+
+#include <array>
+#include <boost/container/small_vector.hpp>
+#include <span>
+
+namespace nuvat {
+
+/// y = d + (a - d)/(1 + (x/c)^b)^g; the 4PL has g = 1.
+struct LogisticParameters {
+    double a = 0, b = 1, c = 1, d = 0, g = 1;
+};
+
+/// Which logistic is fitted: with or without g, with a or d held at a value.
+struct LogisticForm {
+    bool hasAsymmetry = false; ///< 5PL: g is fitted too
+    std::optional<double> heldA;
+    std::optional<double> heldD;
+};
+
+/// What solveLogistic found; parameters and inverseInformation count only when status is Ok.
+struct LogisticOutcome {
+    FitStatus status = FitStatus::NotConverged;
+    std::string message;
+    std::vector<std::string> warnings;
+    LogisticParameters parameters;
+    double levelSum = 0; ///< weighted sum of squares of the level means at the best shape, whatever the status
+    /// (J'WJ)^-1 in the order a, b, c, d, g, row by row; rows and columns of what is held (and of g in a 4PL) are 0.
+    std::array<double, kMostParameters * kMostParameters> inverseInformation{};
+};
+
+/// Global weighted least-squares fit; see fitCalibration for method and source.
+/// @param x n concentrations >= 0; @param y n responses; @param w n weights > 0
+LogisticOutcome solveLogistic(const LogisticForm& form, std::span<const double> x, std::span<const double> y,
+                              std::span<const double> w);
+
+double logisticResponse(const LogisticParameters& p, double x);
+double logisticSlope(const LogisticParameters& p, double x);
+/// Derivatives with respect to a, b, c, d, g.
+ParameterVector logisticGradient(const LogisticParameters& p, double x);
+
+inline constexpr double kSteepest = 60;    ///< a slope factor b beyond this is a step, which no levels resolve
+inline constexpr double kSmallestB = 1e-3; ///< of B over half the range of ln x
+inline constexpr double kMostLogG = 4;     ///< ln g beyond this cannot be told from infinity with real scatter
+inline constexpr std::size_t kLanes = 4;   ///< doubles that are computed side by side
+
+/// Room for the levels of a usual calibration without heap.
+using LevelValues = boost::container::small_vector<double, 32>;
+
+/// Standards with their replicates collapsed to weighted level means, which moves no minimum, and ln x on -1 to 1.
+/// The arrays are padded with levels of weight 0 to whole lanes.
+struct LogisticLevels {
+    LevelValues t, y, w;       ///< by ascending concentration; t is 0 without meaning for the zero standard
+    std::size_t zeroLevel = 0; ///< 1: the first level is at x = 0
+    double sumW = 0;
+    double meanY = 0;
+    double middle = 0; ///< of ln x
+    double half = 1;   ///< half the range of ln x
+
+    LogisticLevels(std::span<const double> x, std::span<const double> y, std::span<const double> w);
+    std::size_t size() const { return m_size; }
+    bool isZero(std::size_t level) const { return level < zeroLevel; }
+    double concentration(std::size_t level) const;
+    double squares() const; ///< weighted, about the mean
+    void updateMean();      ///< after a change of y or w
+    /// One more level at the end. updateMean() is the caller's.
+    void append(double atT, double itsY, double itsW);
+
+private:
+    void pad(); ///< to whole lanes
+    std::size_t m_size = 0;
+};
+
+/// Shape of the curve: alpha, B of u = alpha + B*t for the 4PL (2 numbers); tau, ln B, ln g of u = B*(t - tau) for the
+/// 5PL (3), in which the flat valleys of the 5PL are straight.
+template<std::size_t S> using LogisticShape = std::array<double, S>;
+
+/// The weighted sum of squares of the level means at a shape, minimal over a and d, with exact derivatives.
+template<std::size_t S> struct ReducedValue {
+    double s = 0;
+    double a = 0, d = 0;                         ///< the minimising a and d
+    std::array<double, S> gradient{};            ///< by shape number
+    std::array<double, S*(S + 1) / 2> hessian{}; ///< row by row of the upper triangle
+    bool isUsable = false;                       ///< false when the shape leaves nothing to fit (flat)
+};
+template<std::size_t S>
+ReducedValue<S> reducedSum(const LogisticLevels& levels, const LogisticForm& form, const LogisticShape<S>& shape);
+
+/// A refined shape.
+template<std::size_t S> struct RefinedShape {
+    LogisticShape<S> shape{};
+    ReducedValue<S> value;
+    bool converged = false;
+    double promise = 0;     ///< relative fall of the sum of squares that the last step promised
+    bool isAtBound = false; ///< ln g ran to its end: no finite optimum on this side
+};
+struct RefineOptions {
+    bool freezesG = false;       ///< keeps ln g where it is (5PL)
+    double tolerance = 1e-13;    ///< relative size of the last step
+    const void* known = nullptr; ///< LogisticShape<S> of a minimum already found: near it the refinement stops early
+};
+/// Newton steps with Levenberg-Marquardt damping from `shape`.
+template<std::size_t S>
+RefinedShape<S> refineShape(const LogisticLevels& levels, const LogisticForm& form, const LogisticShape<S>& shape,
+                            const RefineOptions& options = {});
+template<> ReducedValue<2> reducedSum(const LogisticLevels&, const LogisticForm&, const LogisticShape<2>&);
+template<> ReducedValue<3> reducedSum(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&);
+template<>
+RefinedShape<2> refineShape(const LogisticLevels&, const LogisticForm&, const LogisticShape<2>&, const RefineOptions&);
+template<>
+RefinedShape<3> refineShape(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&, const RefineOptions&);
+
+/// The same search compiled for different machines; their results agree to the last digit, because no operation is
+/// contracted or reordered.
+struct LogisticKernels {
+    ReducedValue<2> (*reduced4)(const LogisticLevels&, const LogisticForm&, const LogisticShape<2>&);
+    ReducedValue<3> (*reduced5)(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&);
+    RefinedShape<2> (*refine4)(const LogisticLevels&, const LogisticForm&, const LogisticShape<2>&,
+                               const RefineOptions&);
+    RefinedShape<3> (*refine5)(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&,
+                               const RefineOptions&);
+    RefinedShape<2> (*search4)(const LogisticLevels&, const LogisticForm&);
+    RefinedShape<3> (*search5)(const LogisticLevels&, const LogisticForm&);
+};
+const LogisticKernels& baselineKernels();
+const LogisticKernels& avx2Kernels(); ///< the baseline again where the compiler cannot build for AVX2
+bool hasAvx2();                       ///< whether this machine has it
+
+/// Parameters at a shape. @pre value.isUsable
+template<std::size_t S> LogisticParameters parametersAt(const LogisticLevels& levels, const RefinedShape<S>& refined);
+/// Shape of parameters.
+template<std::size_t S> LogisticShape<S> shapeOf(const LogisticLevels& levels, const LogisticParameters& p);
+
+} // namespace nuvat
