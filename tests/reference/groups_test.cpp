@@ -1,7 +1,8 @@
-// Analysis of variance (NIST StRD), equal variances, Grubbs; each JSON in data/ names its source.
+// Analysis of variance (NIST StRD), equal variances; each JSON in data/ names its source.
 #include "nuvat/core/stats/groups.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/distributions.h"
 #include "support/reference.h"
 
 #include <cmath>
@@ -72,25 +73,25 @@ TEST(EqualVariances, BartlettAndLeveneAgreeWithTheReference) {
     }
 }
 
-TEST(GrubbsTest, AgreesWithTheReference) {
-    for (const char* set : {"outlier_four_values", "outlier_seven_values", "outlier_sixteen_values"}) {
+TEST(EqualVariances, CochranAndVarianceRatiosAgreeWithTheReference) {
+    const auto near = [](double got, double wanted) { EXPECT_NEAR(got / wanted, 1, 1e-9); };
+    for (const char* set : {"homogeneity_low_high", "homogeneity_ten_batches"}) {
         SCOPED_TRACE(set);
-        const auto values = test::referenceColumns(std::string(set) + ".csv").at("y");
         const auto json = test::referenceJson(std::string(set) + ".json");
         const auto& want = json["expected"];
-        const auto got = grubbs(values, 0.05);
-        ASSERT_TRUE(got);
-        EXPECT_EQ(values[got->suspect], want["suspect"].get<double>());
-        EXPECT_NEAR(got->g / want["grubbs_G"].get<double>(), 1, 1e-10);
-        EXPECT_NEAR(got->critical / want["grubbs_crit_two_sided_5"].get<double>(), 1, 1e-10);
-        EXPECT_NEAR(got->pBound / want["grubbs_p_two_sided_bound"].get<double>(), 1, 1e-9);
-        EXPECT_EQ(got->isOutlier, want["grubbs_outlier_two_sided_5"].get<bool>());
+        const Groups groups = groupsOf(std::string(set) + ".csv");
+        near(cochran(groups, 0.05)->c, want["cochran_C"]);
+        near(cochran(groups, 0.05)->critical, want["cochran_crit_05"]);
+        near(cochran(groups, 0.01)->critical, want["cochran_crit_01"]);
+        near(*largestVarianceRatio(groups), want["hartley_Fmax"]);
+        near(*pooledSd(groups) * *pooledSd(groups), want["pooled_variance"]);
     }
-    for (const auto& row : test::referenceRows("grubbs_critical.csv")) {
-        const auto n = static_cast<std::size_t>(parseNumber(row.at(0)).value());
-        const double got = grubbsCritical(n, parseNumber(row.at(1)).value(), row.at(2) == "2");
-        EXPECT_NEAR(got / parseNumber(row.at(3)).value(), 1, 1e-10) << "n " << n;
-    }
+    const auto want = test::referenceJson("homogeneity_low_high.json")["expected"];
+    const Groups groups = groupsOf("homogeneity_low_high.csv");
+    const auto ratio = varianceRatio(groups.front(), groups.back());
+    near(ratio->f, want["F_of_last_and_first_group"]);
+    near(fQuantile(0.99, ratio->df1, ratio->df2), want["F_crit_1_percent"]);
+    EXPECT_FALSE(cochran({{1, 2}, {1, 2, 3}}, 0.05)); // unequal sizes
 }
 
 TEST(Groups, WhatIsNotDefinedIsAbsent) {
@@ -99,8 +100,6 @@ TEST(Groups, WhatIsNotDefinedIsAbsent) {
     EXPECT_FALSE(oneWayAnova({{1}, {2}}));
     EXPECT_FALSE(oneWayAnova({{1, 1}, {2, 2}})); // no scatter within
     EXPECT_FALSE(bartlett({{1, 2}, {3}}));
-    EXPECT_FALSE(grubbs(std::vector<double>{1, 1, 1}, 0.05));
-    EXPECT_FALSE(grubbs(std::vector<double>{1, 2}, 0.05));
     EXPECT_EQ(median(std::vector<double>{3, 1, 2, 10}), 2.5);
     EXPECT_FALSE(median({}));
 }

@@ -88,7 +88,9 @@ TEST_P(LogisticReference, AgreesForEveryModelAndWeighting) {
             const bool isWarned = std::any_of(fit.warnings.begin(), fit.warnings.end(), [](const std::string& sentence) {
                 return sentence.find(" g ") != std::string::npos;
             });
-            EXPECT_EQ(isWarned, isWeak);
+            // syn4_no_lower_plateau is called identified there, but the profile of its sum of squares is open: at ln g = 4
+            // SciPy finds 0.002228 (unweighted), below the 95 % limit of 0.003254. We warn.
+            EXPECT_EQ(isWarned, isWeak || set == "syn4_no_lower_plateau");
         }
         const double tolerance = isWeak ? kWeakOfSe : kOfSe;
         for (std::size_t i = 0; i < fit.size(); ++i) {

@@ -1,10 +1,13 @@
 #include "nuvat/cli/command_line.h"
 
 #include "columns.h"
+#include "compare_command.h"
+#include "detect_command.h"
 #include "fit_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
+#include "solve_command.h"
 #include "stats_command.h"
 #ifdef NUVAT_WITH_REPORT
 #include "nuvat/report/report_file.h"
@@ -20,22 +23,32 @@ constexpr int kDone = 0;
 constexpr int kNotPossible = 1;
 constexpr int kWrongCall = 2;
 
-constexpr const char* kUsage = R"(nuvat-cli: what the window computes, from the command line
+constexpr const char* kUsage = R"usage(nuvat-cli: what the window computes, from the command line
 
   nuvat-cli evaluate BATCH --csv       results as CSV on standard output
   nuvat-cli evaluate BATCH --json      the whole evaluation as JSON on standard output
   nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
-  nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--include COL] --model NAME [--weight NAME]
-                [--read Y[,Y…]] [--read-file F.csv] [--m M] [--confidence 0.95]
-                [--interval propagation|log-propagation|fieller]
+  nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--level COL] [--s COL] [--include COL]
+                --model line|line0|line-fixed|quadratic|cubic|loglog|points|spline|4pl|5pl
+                [--weight none|1/x|1/x2|1/y|1/y2|1/s2] [--weight-from observed|level|fitted]
+                [--fit-to replicates|means] [--hold a=0,d=1] [--fixed X,Y] [--confidence 0.95]
+                [--interval propagation|log-propagation|fieller|inversion|profile|bootstrap]
+                [--read Y[,Y…] | --read-file F.csv [--read-sample COL]] [--m M]
+                [--replicates-average concentration|response] [--diagnostics]
                                        a calibration of one's own columns, as JSON
-  nuvat-cli stats --in DATA.csv [--y COL] [--group COL]
+  nuvat-cli compare (the same input)   models and weightings, ranked, as JSON
+  nuvat-cli detect (the same input) [--blanks F.csv] [--low F.csv]
+                                       limits of detection and quantitation by every method, as JSON
+  nuvat-cli solve --formula "b1/(1+exp(b2-b3*x))" [--response "ln(y)"] --start b1=100,b2=1,b3=0.1
+                  [--weight "1/y^2"] --in DATA.csv
+                                       a formula of one's own, as JSON
+  nuvat-cli stats --in DATA.csv [--y COL] [--group COL] [--alpha 0.05]
                                        statistics of a column, with groups also analysis of variance, as JSON
   nuvat-cli demo --out BATCH           makes the demo batch
   nuvat-cli --help
 
 Exit status: 0 done, 1 the data do not allow it, 2 wrong call.
-)";
+)usage";
 
 int misused(std::ostream& err, const std::string& why) {
     err << "nuvat-cli: " << why << "\n\n" << kUsage;
@@ -102,6 +115,15 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     }
     if (arguments[0] == "stats") {
         return statsCommand(arguments, out, err);
+    }
+    if (arguments[0] == "compare") {
+        return compareCommand(arguments, out, err);
+    }
+    if (arguments[0] == "detect") {
+        return detectCommand(arguments, out, err);
+    }
+    if (arguments[0] == "solve") {
+        return solveCommand(arguments, out, err);
     }
     if (arguments[0] == "demo") {
         return demoCommand(arguments, err);

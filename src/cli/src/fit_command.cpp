@@ -1,195 +1,138 @@
 #include "fit_command.h"
 
-#include "columns.h"
+#include "calibration_input.h"
 
-#include "nuvat/core/base/number.h"
 #include "nuvat/core/base/well.h"
+#include "nuvat/core/fit/diagnostics.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
-#include "nuvat/formats/delimited_table.h"
 
 #include <algorithm>
-#include <fstream>
-#include <map>
+#include <limits>
 
 namespace nuvat {
 
 namespace {
 
-/// What was asked for; a wrong call is an Error with the code cli.wrong-call.
-struct Request {
-    std::string in;
-    std::string x = "x";
-    std::string y = "y";
-    std::string include;
-    Model model = Model::Line;
-    Weighting weighting = Weighting::None;
-    ReadOffOptions readOff;
-    std::vector<double> responses;
-    std::string readFile;
+constexpr double kAny = std::numeric_limits<double>::max();
+
+/// Responses to read off; those of one sample belong together when an average is asked for.
+struct Reads {
+    std::vector<double> y;
+    std::vector<std::string> sample; ///< same length
 };
 
-Result<std::vector<double>> numbersOf(const std::string& option, const std::string& list) {
-    std::vector<double> out;
-    std::size_t from = 0;
-    while (from <= list.size()) {
-        const std::size_t comma = std::min(list.find(',', from), list.size());
-        const auto value = parseNumber(std::string_view(list).substr(from, comma - from));
-        if (!value) {
-            return wrongCall(option + " takes numbers separated by commas, not \"" + list + "\".");
+/// What was asked for.
+struct Request {
+    Options options;
+    FitOptions fit;
+    ReadOffOptions readOff;
+    double factor = 1;           ///< dilution
+    double factorRelativeSe = 0; ///< its relative uncertainty
+};
+
+Result<Request> parse(const std::vector<std::string>& arguments) {
+    std::set<std::string> names{"--confidence",   "--interval", "--read", "--read-file", "--read-sample",
+                                "--m",            "--blank-se", "--seed", "--simulations", "--replicates-average",
+                                "--factor",       "--factor-relative-se"};
+    names.insert(inputOptions().begin(), inputOptions().end());
+    names.insert(modelOptions().begin(), modelOptions().end());
+    const auto options = Options::parse(arguments, names, {"--diagnostics", "--spline-log"});
+    if (!options) {
+        return tl::unexpected(options.error());
+    }
+    Request out{*options, {}, {}, 1, 0};
+    const auto fit = readFitOptions(*options);
+    const auto confidence = options->number("--confidence", 0.95, 0, 1, false);
+    const auto m = options->number("--m", 1, 1, kAny, true);
+    const auto blankSe = options->number("--blank-se", 0, 0, kAny, true);
+    const auto seed = options->number("--seed", static_cast<double>(out.readOff.seed), 0, 9e15, true);
+    const auto simulations = options->number("--simulations", out.readOff.simulations, 100, 1e6, true);
+    const auto factor = options->number("--factor", 1, 0, kAny, false);
+    const auto relativeSe = options->number("--factor-relative-se", 0, 0, kAny, true);
+    const auto interval = choice(*options, "--interval", IntervalMethod::Propagation, &intervalMethodFromName,
+                                 "propagation, log-propagation, fieller, inversion, profile, bootstrap");
+    const auto average = choice(*options, "--replicates-average", AverageOf::Concentrations, &averageOfFromName,
+                                "concentration, response");
+    if (!fit) {
+        return tl::unexpected(fit.error());
+    }
+    for (const auto* number : {&confidence, &m, &blankSe, &seed, &simulations, &factor, &relativeSe}) {
+        if (!*number) {
+            return tl::unexpected(number->error());
         }
-        out.push_back(*value);
-        from = comma + 1;
+    }
+    if (!interval || !average) {
+        return tl::unexpected(!interval ? interval.error() : average.error());
+    }
+    out.fit = *fit;
+    out.readOff.confidence = *confidence;
+    out.readOff.replicates = *m;
+    out.readOff.blankSe = *blankSe;
+    out.readOff.seed = static_cast<std::uint64_t>(*seed);
+    out.readOff.simulations = static_cast<int>(*simulations);
+    out.readOff.interval = *interval;
+    out.readOff.average = *average;
+    out.factor = *factor;
+    out.factorRelativeSe = *relativeSe;
+    if (const auto read = options->numbers("--read"); !read) {
+        return tl::unexpected(read.error());
+    }
+    if (!isDefinedFor(*interval, out.fit.model)) {
+        return wrongCall("--interval " + std::string(name(*interval)) + " is for the " +
+                         (*interval == IntervalMethod::Fieller ? "straight lines." : "models 4pl and 5pl."));
     }
     return out;
 }
 
-Result<Request> parse(const std::vector<std::string>& arguments) {
-    Request request;
-    for (std::size_t i = 1; i < arguments.size(); i += 2) {
-        const std::string& option = arguments[i];
-        if (i + 1 == arguments.size()) {
-            return wrongCall(option + " needs a value.");
-        }
-        const std::string& value = arguments[i + 1];
-        if (option == "--in") {
-            request.in = value;
-        } else if (option == "--x") {
-            request.x = value;
-        } else if (option == "--y") {
-            request.y = value;
-        } else if (option == "--include") {
-            request.include = value;
-        } else if (option == "--read-file") {
-            request.readFile = value;
-        } else if (option == "--model") {
-            const auto model = modelFromName(value);
-            if (!model) {
-                return wrongCall("there is no model \"" + value + "\"; there are line, line0, quadratic, cubic, 4pl.");
-            }
-            request.model = *model;
-        } else if (option == "--weight") {
-            const auto weighting = weightingFromName(value);
-            if (!weighting) {
-                return wrongCall("there is no weight \"" + value + "\"; there are none, 1/x, 1/x2, 1/y, 1/y2, 1/s2.");
-            }
-            request.weighting = *weighting;
-        } else if (option == "--interval") {
-            if (value != "propagation" && value != "log-propagation" && value != "fieller") {
-                return wrongCall("--interval takes propagation, log-propagation or fieller.");
-            }
-            request.readOff.interval = value == "fieller"       ? IntervalMethod::Fieller
-                                       : value == "propagation" ? IntervalMethod::Propagation
-                                                                : IntervalMethod::LogPropagation;
-        } else if (option == "--confidence" || option == "--m") {
-            const auto number = parseNumber(value);
-            const bool isConfidence = option == "--confidence";
-            if (!number || !(isConfidence ? *number > 0 && *number < 1 : *number >= 1)) {
-                return wrongCall(isConfidence ? "--confidence takes a number between 0 and 1, for example 0.95."
-                                              : "--m takes the number of readings behind each response, 1 or more.");
-            }
-            (isConfidence ? request.readOff.confidence : request.readOff.replicates) = *number;
-        } else if (option == "--read") {
-            auto numbers = numbersOf(option, value);
-            if (!numbers) {
-                return tl::unexpected(numbers.error());
-            }
-            request.responses = std::move(*numbers);
-        } else {
-            return wrongCall("fit has no option " + option + ".");
-        }
-    }
-    if (request.in.empty()) {
-        return wrongCall("fit needs --in and a CSV file.");
-    }
-    if (request.readOff.interval == IntervalMethod::Fieller && request.model != Model::Line &&
-        request.model != Model::LineThroughOrigin) {
-        return wrongCall("--interval fieller is for the models line and line0.");
-    }
-    return request;
-}
-
-struct Points {
-    std::vector<double> x, y;
-    std::vector<bool> used;
-};
-
-bool isYes(std::string_view text) {
-    const std::string_view word = trimmed(text);
-    return word == "1" || word == "yes" || word == "true" || word == "TRUE";
-}
-
-Result<Points> readPoints(const Request& request) {
-    const auto columns = readColumns(request.in);
-    if (!columns) {
-        return tl::unexpected(columns.error());
-    }
-    const auto x = columns->find(request.x);
-    const auto y = columns->find(request.y);
-    const auto include = request.include.empty() ? Result<std::size_t>(std::size_t{0}) : columns->find(request.include);
-    for (const auto* column : {&x, &y, &include}) {
-        if (!*column) {
-            return tl::unexpected(column->error());
-        }
-    }
-    Points points;
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const DelimitedRow& row = columns->table.rows[i];
-        const bool isUsed = request.include.empty() || (*include < row.cells.size() && isYes(row.cells[*include]));
-        const auto xValue = columns->number(row, *x);
-        const auto yValue = columns->number(row, *y);
-        if (!xValue || !yValue) {
-            return tl::unexpected(!xValue ? xValue.error() : yValue.error());
-        }
-        if (request.model == Model::Logistic4 && *xValue < 0) {
-            return fail("fit.negative",
-                        request.in + ", line " + std::to_string(row.line) +
-                            ": the 4PL needs concentrations of 0 or more.",
-                        "Correct the line or choose another model.");
-        }
-        points.x.push_back(*xValue);
-        points.y.push_back(*yValue);
-        points.used.push_back(isUsed);
-    }
-    return points;
-}
-
-Json standardsJson(const Fit& fit, const Points& points) {
+Json standardsJson(const Fit& fit, const CalibrationInput& input) {
     Json out = Json::array();
     const std::vector<double> weights = fit.normalisedWeights();
+    const bool isOfMeans = fit.options.fitTo == FitTo::Means || isInterpolation(fit.model);
     std::size_t used = 0;
     ReadOffOptions plain;
     plain.factor = 1; // only the concentration is used
-    for (std::size_t i = 0; i < points.x.size(); ++i) {
-        const double fitted = response(fit, points.x[i]);
-        const ReadOff back = readOff(fit, points.y[i], plain);
-        Json one{{"x", points.x[i]}, {"y", points.y[i]}};
-        one["weight"] = points.used[i] ? Json(weights[used++]) : Json(nullptr);
-        one["used"] = static_cast<bool>(points.used[i]);
+    for (std::size_t i = 0; i < input.x.size(); ++i) {
+        const double fitted = response(fit, input.x[i]);
+        const ReadOff back = readOff(fit, input.y[i], plain);
+        Json one{{"x", input.x[i]}, {"y", input.y[i]}};
+        if (isOfMeans) { // the weight is that of the level's mean
+            const auto found = std::find(fit.x.begin(), fit.x.end(), input.x[i]);
+            const auto at = static_cast<std::size_t>(found - fit.x.begin());
+            one["weight"] = input.used[i] && at < weights.size() ? Json(weights[at]) : Json(nullptr);
+        } else {
+            one["weight"] = input.used[i] ? Json(weights[used++]) : Json(nullptr);
+        }
+        one["used"] = static_cast<bool>(input.used[i]);
         one["fitted"] = fitted;
-        one["residual"] = points.y[i] - fitted;
+        one["residual"] = input.y[i] - fitted;
         one["backCalculated"] = optionalNumber(back.x);
         one["errorPercent"] =
-            back.x && points.x[i] != 0 ? Json(100 * (*back.x - points.x[i]) / points.x[i]) : Json(nullptr);
+            back.x && input.x[i] != 0 ? Json(100 * (*back.x - input.x[i]) / input.x[i]) : Json(nullptr);
         out.push_back(std::move(one));
     }
     return out;
 }
 
-void addEstimates(Json& out, const Fit& fit, const Request& request) {
-    const double t = studentFactor(request.readOff.confidence, fit.df);
+void addEstimates(Json& out, const Fit& fit, double confidence) {
+    const std::size_t size = fit.size();
+    const bool hasSe = fit.se.size() == size && fit.df > 0;
+    const double t = hasSe ? studentFactor(confidence, fit.df) : 0;
     Json parameters = Json::object();
     Json se = Json::object();
     Json interval = Json::object();
     Json covariance = Json::array();
-    for (std::size_t i = 0; i < fit.p; ++i) {
+    for (std::size_t i = 0; i < size; ++i) {
         const std::string& name = fit.parameterNames[i];
         parameters[name] = fit.parameters[i];
+        if (!hasSe) {
+            continue;
+        }
         se[name] = fit.se[i];
         interval[name] = {fit.parameters[i] - t * fit.se[i], fit.parameters[i] + t * fit.se[i]};
         Json row = Json::array();
-        for (std::size_t k = 0; k < fit.p; ++k) {
-            row.push_back(fit.covariance[i * fit.p + k]);
+        for (std::size_t k = 0; k < size; ++k) {
+            row.push_back(fit.covariance[i * size + k]);
         }
         covariance.push_back(std::move(row));
     }
@@ -197,44 +140,164 @@ void addEstimates(Json& out, const Fit& fit, const Request& request) {
     out["se"] = se;
     out["interval"] = interval;
     out["covariance"] = covariance;
+    Json held = Json::array();
+    if (fit.options.heldA) {
+        held.push_back("a");
+    }
+    if (fit.options.heldD) {
+        held.push_back("d");
+    }
+    out["held"] = held;
 }
 
-Json readOffsJson(const Fit& fit, const std::vector<double>& responses, const ReadOffOptions& options) {
-    Json out = Json::array();
-    for (const double y : responses) {
-        const ReadOff read = readOff(fit, y, options);
-        out.push_back({{"y", y},
-                       {"m", options.replicates},
-                       {"x", optionalNumber(read.x)},
-                       {"se", optionalNumber(read.se)},
-                       {"low", optionalNumber(read.low)},
-                       {"high", optionalNumber(read.high)},
-                       {"status", name(read.status)}});
+Json readOffJson(const ReadOff& read, double y, double m) {
+    return {{"y", y},
+            {"m", m},
+            {"x", optionalNumber(read.x)},
+            {"se", optionalNumber(read.se)},
+            {"low", optionalNumber(read.low)},
+            {"high", optionalNumber(read.high)},
+            {"status", name(read.status)}};
+}
+
+/// Adds the result after dilution where a factor was given.
+void addResult(Json& json, const ReadOff& read, const Request& request, double t) {
+    if (!request.options.has("--factor") && !request.options.has("--factor-relative-se")) {
+        return;
+    }
+    const ReadOff result = scaled(read, request.factor, request.factorRelativeSe, t);
+    json["result"] = {{"factor", request.factor},
+                      {"x", optionalNumber(result.x)},
+                      {"se", optionalNumber(result.se)},
+                      {"low", optionalNumber(result.low)},
+                      {"high", optionalNumber(result.high)}};
+}
+
+void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& request) {
+    ReadOffOptions options = request.readOff;
+    const double t = fit.df > 0 ? studentFactor(options.confidence, fit.df) : 0;
+    options.factor = t;
+    if (options.interval == IntervalMethod::Bootstrap && fit.df > 0 && !reads.y.empty()) {
+        options.bootstrap = simulateCurves(fit, options);
+    }
+    Json list = Json::array();
+    for (std::size_t i = 0; i < reads.y.size(); ++i) {
+        const ReadOff read = readOff(fit, reads.y[i], options);
+        Json one = readOffJson(read, reads.y[i], options.replicates);
+        if (!reads.sample[i].empty()) {
+            one["sample"] = reads.sample[i];
+        }
+        addResult(one, read, request, t);
+        list.push_back(std::move(one));
+    }
+    json["readOffs"] = list;
+    if (!request.options.has("--replicates-average")) {
+        return;
+    }
+    Json samples = Json::array();
+    std::vector<std::string> names;
+    for (const std::string& sample : reads.sample) {
+        if (std::find(names.begin(), names.end(), sample) != names.end()) {
+            continue;
+        }
+        names.push_back(sample);
+        std::vector<double> replicates;
+        for (std::size_t i = 0; i < reads.y.size(); ++i) {
+            if (reads.sample[i] == sample) {
+                replicates.push_back(reads.y[i]);
+            }
+        }
+        double sum = 0;
+        for (const double y : replicates) {
+            sum += y;
+        }
+        const ReadOff read = readOffMean(fit, replicates, options);
+        const auto count = static_cast<double>(replicates.size());
+        Json one = readOffJson(read, sum / count, count);
+        one["sample"] = sample;
+        one["average"] = name(options.average);
+        addResult(one, read, request, t);
+        samples.push_back(std::move(one));
+    }
+    json["samples"] = samples;
+}
+
+Result<Reads> responsesToRead(const Options& options) {
+    Reads out;
+    auto typed = options.numbers("--read");
+    if (!typed) {
+        return tl::unexpected(typed.error());
+    }
+    out.y = std::move(*typed);
+    out.sample.assign(out.y.size(), "");
+    if (!options.has("--read-file")) {
+        return out;
+    }
+    const auto columns = readColumns(options.text("--read-file"));
+    if (!columns) {
+        return tl::unexpected(columns.error());
+    }
+    const auto y = columns->find(options.text("--y", "y"));
+    const auto sample = options.has("--read-sample") ? columns->find(options.text("--read-sample"))
+                                                     : Result<std::size_t>(std::size_t{0});
+    if (!y || !sample) {
+        return tl::unexpected(!y ? y.error() : sample.error());
+    }
+    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
+        const DelimitedRow& row = columns->table.rows[i];
+        const auto value = columns->number(row, *y);
+        if (!value) {
+            return tl::unexpected(value.error());
+        }
+        out.y.push_back(*value);
+        out.sample.push_back(options.has("--read-sample") && *sample < row.cells.size()
+                                 ? std::string(trimmed(row.cells[*sample]))
+                                 : std::string());
     }
     return out;
 }
 
-Result<std::vector<double>> responsesToRead(const Request& request) {
-    std::vector<double> responses = request.responses;
-    if (request.readFile.empty()) {
-        return responses;
+Json testJson(const FitTest& test) {
+    Json out{{"statistic", test.statistic}};
+    if (test.df1 > 0) {
+        out["df1"] = test.df1;
     }
-    const auto columns = readColumns(request.readFile);
-    if (!columns) {
-        return tl::unexpected(columns.error());
+    if (test.df2 > 0) {
+        out["df2"] = test.df2;
     }
-    const auto y = columns->find(request.y);
-    if (!y) {
-        return tl::unexpected(y.error());
+    out["p"] = test.p;
+    out["significant"] = test.isSignificant;
+    out["sentence"] = test.sentence;
+    return out;
+}
+
+Json diagnosticsJson(const Fit& fit) {
+    const Diagnostics d = diagnose(fit);
+    Json points = Json::array();
+    for (std::size_t i = 0; i < d.points.size(); ++i) {
+        points.push_back({{"x", fit.x[i]},
+                          {"y", fit.y[i]},
+                          {"residual", d.points[i].residual},
+                          {"leverage", d.points[i].leverage},
+                          {"standardized", optionalNumber(d.points[i].standardized)},
+                          {"studentized", optionalNumber(d.points[i].studentized)},
+                          {"cook", optionalNumber(d.points[i].cook)}});
     }
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const auto value = columns->number(columns->table.rows[i], *y);
-        if (!value) {
-            return tl::unexpected(value.error());
-        }
-        responses.push_back(*value);
+    const auto orNull = [](const std::optional<FitTest>& test) { return test ? testJson(*test) : Json(nullptr); };
+    Json lack = nullptr;
+    if (d.lackOfFit) {
+        lack = testJson(d.lackOfFit->test);
+        lack["sumOfSquares"] = d.lackOfFit->sumOfSquares;
+        lack["pureError"] = d.lackOfFit->pureError;
     }
-    return responses;
+    return {{"lackOfFit", lack},
+            {"mandel", orNull(d.mandel)},
+            {"equalVariances", orNull(d.equalVariances)},
+            {"runs", orNull(d.runs)},
+            {"press", optionalNumber(d.press)},
+            {"durbinWatson", d.durbinWatson},
+            {"relativeStandardErrorPercent", optionalNumber(d.relativeStandardErrorPercent)},
+            {"points", points}};
 }
 
 } // namespace
@@ -244,33 +307,22 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
     if (!request) {
         return explain(err, request.error());
     }
-    const auto points = readPoints(*request);
-    if (!points) {
-        return explain(err, points.error());
+    const auto input = readCalibration(request->options);
+    if (!input) {
+        return explain(err, input.error());
     }
-    const auto responses = responsesToRead(*request);
-    if (!responses) {
-        return explain(err, responses.error());
+    const auto reads = responsesToRead(request->options);
+    if (!reads) {
+        return explain(err, reads.error());
     }
-    std::vector<double> x;
-    std::vector<double> y;
-    for (std::size_t i = 0; i < points->x.size(); ++i) {
-        if (points->used[i]) {
-            x.push_back(points->x[i]);
-            y.push_back(points->y[i]);
-        }
-    }
-    const Fit fit = fitCalibration(request->model, request->weighting, x, y);
-    Json json{{"model", name(fit.model)},
-              {"weight", name(fit.weighting)},
-              {"status", name(fit.status)},
-              {"message", fit.message},
-              {"parameterOrder", fit.parameterNames}};
+    const Fit fit = fitCalibration(request->fit, input->data());
+    Json json = fitHead(fit);
     if (fit.isUsable()) {
-        addEstimates(json, fit, *request);
+        addEstimates(json, fit, request->readOff.confidence);
     }
     json["n"] = fit.n;
     json["p"] = fit.p;
+    std::vector<std::string> warnings = fit.warnings;
     if (fit.isUsable()) {
         json["df"] = fit.df;
         json["sse"] = fit.sse;
@@ -278,13 +330,17 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
         json["r2"] = optionalNumber(fit.rSquared);
         json["r"] = optionalNumber(fit.r);
         json["aicc"] = optionalNumber(fit.aicc);
-        json["standards"] = standardsJson(fit, *points);
-        ReadOffOptions options = request->readOff;
-        options.factor = studentFactor(options.confidence, fit.df);
-        json["readOffs"] = readOffsJson(fit, *responses, options);
+        json["standards"] = standardsJson(fit, *input);
+        addReadOffs(json, fit, *reads, *request);
+        if (request->options.has("--diagnostics")) {
+            json["diagnostics"] = diagnosticsJson(fit);
+        }
+        if (fit.zeroStandardWeighted) {
+            warnings.emplace_back("1/x is not defined for a zero standard: it got the weight of the lowest level above 0.");
+        }
     }
-    json["warnings"] = fit.warnings;
-    out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
+    json["warnings"] = warnings;
+    printJson(out, json);
     if (!fit.isUsable()) {
         err << "nuvat-cli: " << fit.message << "\n";
         return 1;

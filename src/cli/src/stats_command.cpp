@@ -1,10 +1,11 @@
 #include "stats_command.h"
 
-#include "columns.h"
+#include "calibration_input.h"
 
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "nuvat/core/stats/groups.h"
+#include "nuvat/core/stats/outliers.h"
 
 #include <algorithm>
 #include <cmath>
@@ -13,9 +14,7 @@ namespace nuvat {
 
 namespace {
 
-constexpr double kAlpha = 0.05; // of the outlier test
-
-Json descriptionJson(const std::vector<double>& values) {
+Json descriptionJson(const std::vector<double>& values, double alpha) {
     const Description d = describe(values);
     Json out{{"n", d.n},
              {"mean", optionalNumber(d.mean)},
@@ -23,12 +22,17 @@ Json descriptionJson(const std::vector<double>& values) {
              {"cv", optionalNumber(d.cvPercent)}};
     out["sem"] = d.sd ? Json(*d.sd / std::sqrt(static_cast<double>(d.n))) : Json(nullptr);
     out["median"] = optionalNumber(median(values));
-    if (const auto test = grubbs(values, kAlpha)) {
-        out["grubbs"] = {{"suspect", values[test->suspect]}, {"g", test->g},
-                         {"critical", test->critical},       {"alpha", kAlpha},
-                         {"pBound", test->pBound},           {"outlier", test->isOutlier}};
-    } else {
-        out["grubbs"] = nullptr;
+    out["grubbs"] = nullptr;
+    if (const auto test = grubbs(values, alpha)) {
+        out["grubbs"] = Json{{"suspect", values[test->suspect]}, {"g", test->g},
+                             {"critical", test->critical},       {"alpha", alpha},
+                             {"pBound", test->pBound},           {"outlier", test->isOutlier}};
+    }
+    out["dixon"] = nullptr;
+    if (const auto test = dixon(values, alpha)) {
+        out["dixon"] = Json{{"suspect", values[test->suspect]}, {"ratio", name(test->ratio)}, {"value", test->value},
+                            {"critical", test->critical},       {"alpha", alpha},             {"p", test->p},
+                            {"outlier", test->isOutlier}};
     }
     return out;
 }
@@ -53,72 +57,91 @@ Json anovaJson(const Groups& groups) {
             {"intermediatePrecisionSd", anova->intermediatePrecisionSd}};
 }
 
+/// The column and its groups, in the order of the file.
+struct Grouped {
+    std::vector<double> all;
+    std::vector<std::string> names;
+    Groups groups;
+};
+
+Result<Grouped> readGroups(const Options& options) {
+    const auto columns = readColumns(options.text("--in"));
+    if (!columns) {
+        return tl::unexpected(columns.error());
+    }
+    const auto y = columns->find(options.text("--y", "y"));
+    const auto group =
+        options.has("--group") ? columns->find(options.text("--group")) : Result<std::size_t>(std::size_t{0});
+    if (!y || !group) {
+        return tl::unexpected(!y ? y.error() : group.error());
+    }
+    Grouped out;
+    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
+        const DelimitedRow& row = columns->table.rows[i];
+        const auto value = columns->number(row, *y);
+        if (!value) {
+            return tl::unexpected(value.error());
+        }
+        out.all.push_back(*value);
+        if (!options.has("--group")) {
+            continue;
+        }
+        const std::string name = *group < row.cells.size() ? std::string(trimmed(row.cells[*group])) : std::string();
+        const auto found = std::find(out.names.begin(), out.names.end(), name);
+        const auto index = static_cast<std::size_t>(found - out.names.begin());
+        if (found == out.names.end()) {
+            out.names.push_back(name);
+            out.groups.emplace_back();
+        }
+        out.groups[index].push_back(*value);
+    }
+    return out;
+}
+
+void addGroups(Json& json, const Grouped& data, double alpha) {
+    Json list = Json::array();
+    for (std::size_t i = 0; i < data.groups.size(); ++i) {
+        Json one{{"group", data.names[i]}};
+        one.update(descriptionJson(data.groups[i], alpha));
+        list.push_back(std::move(one));
+    }
+    json["groups"] = list;
+    json["pooledSd"] = optionalNumber(pooledSd(data.groups));
+    json["anova"] = anovaJson(data.groups);
+    json["bartlett"] = varianceTestJson(bartlett(data.groups));
+    json["levene"] = varianceTestJson(levene(data.groups, true));
+    json["cochran"] = nullptr;
+    if (const auto test = cochran(data.groups, alpha)) {
+        json["cochran"] = Json{{"suspect", data.names[test->suspect]}, {"c", test->c},
+                               {"critical", test->critical},           {"alpha", alpha},
+                               {"outlier", test->isOutlier}};
+    }
+}
+
 } // namespace
 
 int statsCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    std::string in;
-    std::string y = "y";
-    std::string group;
-    for (std::size_t i = 1; i < arguments.size(); i += 2) {
-        std::string* target = arguments[i] == "--in"      ? &in
-                              : arguments[i] == "--y"     ? &y
-                              : arguments[i] == "--group" ? &group
-                                                          : nullptr;
-        if (target == nullptr || i + 1 == arguments.size()) {
-            return explain(err, wrongCall("stats takes --in FILE, --y COLUMN and --group COLUMN.").value());
-        }
-        *target = arguments[i + 1];
+    const auto options = Options::parse(arguments, {"--in", "--y", "--group", "--alpha"});
+    if (!options) {
+        return explain(err, options.error());
     }
-    if (in.empty()) {
+    if (!options->has("--in")) {
         return explain(err, wrongCall("stats needs --in and a CSV file.").value());
     }
-    const auto columns = readColumns(in);
-    if (!columns) {
-        return explain(err, columns.error());
+    const auto alpha = options->number("--alpha", 0.05, 0, 1, false);
+    if (!alpha) {
+        return explain(err, alpha.error());
     }
-    const auto yColumn = columns->find(y);
-    const auto groupColumn = group.empty() ? Result<std::size_t>(std::size_t{0}) : columns->find(group);
-    if (!yColumn || !groupColumn) {
-        return explain(err, !yColumn ? yColumn.error() : groupColumn.error());
+    const auto data = readGroups(*options);
+    if (!data) {
+        return explain(err, data.error());
     }
-    std::vector<double> all;
-    std::vector<std::string> names; // in the order of the file
-    Groups groups;
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const DelimitedRow& row = columns->table.rows[i];
-        const auto value = columns->number(row, *yColumn);
-        if (!value) {
-            return explain(err, value.error());
-        }
-        all.push_back(*value);
-        if (group.empty()) {
-            continue;
-        }
-        const std::string name =
-            *groupColumn < row.cells.size() ? std::string(trimmed(row.cells[*groupColumn])) : std::string();
-        const auto found = std::find(names.begin(), names.end(), name);
-        const auto index = static_cast<std::size_t>(found - names.begin());
-        if (found == names.end()) {
-            names.push_back(name);
-            groups.emplace_back();
-        }
-        groups[index].push_back(*value);
+    Json json = descriptionJson(data->all, *alpha);
+    if (options->has("--group")) {
+        addGroups(json, *data, *alpha);
     }
-    Json json = descriptionJson(all);
-    if (!group.empty()) {
-        Json list = Json::array();
-        for (std::size_t i = 0; i < groups.size(); ++i) {
-            Json one{{"group", names[i]}};
-            one.update(descriptionJson(groups[i]));
-            list.push_back(std::move(one));
-        }
-        json["groups"] = list;
-        json["anova"] = anovaJson(groups);
-        json["bartlett"] = varianceTestJson(bartlett(groups));
-        json["levene"] = varianceTestJson(levene(groups, true));
-    }
-    out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
-    return all.empty() ? 1 : 0;
+    printJson(out, json);
+    return data->all.empty() ? 1 : 0;
 }
 
 } // namespace nuvat

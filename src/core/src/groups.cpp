@@ -5,7 +5,6 @@
 #include <algorithm>
 #include <boost/math/distributions/chi_squared.hpp>
 #include <boost/math/distributions/fisher_f.hpp>
-#include <boost/math/distributions/students_t.hpp>
 #include <cmath>
 
 namespace nuvat {
@@ -143,35 +142,88 @@ std::optional<double> median(std::span<const double> values) {
     return sorted.size() % 2 == 1 ? sorted[half] : sorted[half - 1] + (sorted[half] - sorted[half - 1]) / 2;
 }
 
-double grubbsCritical(std::size_t n, double alpha, bool isTwoSided) {
-    const auto count = static_cast<double>(n);
-    const double share = alpha / (isTwoSided ? 2 * count : count);
-    const double t = boost::math::quantile(complement(boost::math::students_t(count - 2), share));
-    return (count - 1) / std::sqrt(count) * std::sqrt(t * t / (count - 2 + t * t));
+namespace {
+
+std::optional<double> varianceOf(std::span<const double> values) {
+    const Description d = describe(values);
+    return d.sd ? std::optional(*d.sd * *d.sd) : std::nullopt;
 }
 
-std::optional<Grubbs> grubbs(std::span<const double> values, double alpha) {
-    const Description d = describe(values);
-    if (values.size() < 3 || !(d.sd.value_or(0) > 0)) {
+} // namespace
+
+double cochranCritical(std::size_t groups, std::size_t size, double alpha) {
+    const auto k = static_cast<double>(groups);
+    const auto df = static_cast<double>(size) - 1;
+    const double f = boost::math::quantile(complement(boost::math::fisher_f(df, (k - 1) * df), alpha / k));
+    return 1 / (1 + (k - 1) / f);
+}
+
+std::optional<Cochran> cochran(const Groups& groups, double alpha) {
+    if (groups.size() < 2 || groups.front().size() < 2) {
         return std::nullopt;
     }
-    Grubbs out;
-    for (std::size_t i = 0; i < values.size(); ++i) {
-        const double g = std::abs(values[i] - *d.mean) / *d.sd;
-        if (g > out.g) {
-            out.g = g;
+    Cochran out;
+    double sum = 0;
+    double largest = 0;
+    for (std::size_t i = 0; i < groups.size(); ++i) {
+        const auto v = varianceOf(groups[i]);
+        if (!v || groups[i].size() != groups.front().size()) {
+            return std::nullopt;
+        }
+        sum += *v;
+        if (*v > largest) {
+            largest = *v;
             out.suspect = i;
         }
     }
-    const auto n = static_cast<double>(values.size());
-    out.critical = grubbsCritical(values.size(), alpha, true);
-    const double rest = (n - 1) * (n - 1) - n * out.g * out.g;
-    if (rest > 0) {
-        const double t = std::sqrt(n * (n - 2) * out.g * out.g / rest);
-        out.pBound = std::min(1.0, 2 * n * cdf(complement(boost::math::students_t(n - 2), t)));
+    if (!(sum > 0)) {
+        return std::nullopt;
     }
-    out.isOutlier = out.g > out.critical;
+    out.c = largest / sum;
+    out.critical = cochranCritical(groups.size(), groups.front().size(), alpha);
+    out.isOutlier = out.c > out.critical;
     return out;
+}
+
+std::optional<VarianceRatio> varianceRatio(std::span<const double> a, std::span<const double> b) {
+    const auto va = varianceOf(a);
+    const auto vb = varianceOf(b);
+    if (!va || !vb || !(*va > 0) || !(*vb > 0)) {
+        return std::nullopt;
+    }
+    VarianceRatio out;
+    const bool isALarger = *va >= *vb;
+    out.f = isALarger ? *va / *vb : *vb / *va;
+    out.df1 = static_cast<double>((isALarger ? a : b).size()) - 1;
+    out.df2 = static_cast<double>((isALarger ? b : a).size()) - 1;
+    out.pTwoSided = std::min(1.0, 2 * cdf(complement(boost::math::fisher_f(out.df1, out.df2), out.f)));
+    return out;
+}
+
+std::optional<double> largestVarianceRatio(const Groups& groups) {
+    double least = 0;
+    double most = 0;
+    for (const auto& group : groups) {
+        const auto v = varianceOf(group);
+        if (!v || !(*v > 0)) {
+            return std::nullopt;
+        }
+        least = least == 0 ? *v : std::min(least, *v);
+        most = std::max(most, *v);
+    }
+    return groups.size() >= 2 ? std::optional(most / least) : std::nullopt;
+}
+
+std::optional<double> pooledSd(const Groups& groups) {
+    long double squares = 0;
+    long double df = 0;
+    for (const auto& group : groups) {
+        if (group.size() >= 2) {
+            squares += squaresAbout(group, meanOf(group));
+            df += static_cast<long double>(group.size() - 1);
+        }
+    }
+    return df > 0 ? std::optional(static_cast<double>(std::sqrt(squares / df))) : std::nullopt;
 }
 
 } // namespace nuvat

@@ -46,19 +46,29 @@ std::optional<VarianceTest> levene(const Groups& groups, bool aboutMedians);
 /// Median; nothing for no values.
 std::optional<double> median(std::span<const double> values);
 
-/// Grubbs' test for one outlier.
-struct Grubbs {
-    std::size_t suspect = 0; ///< index of the value farthest from the mean
-    double g = 0;            ///< |value - mean|/SD
-    double critical = 0;     ///< at alpha, two-sided
-    double pBound = 0;       ///< two-sided, Bonferroni bound
+/// Cochran's test: whether the largest of k equal-sized groups' variances stands out.
+struct Cochran {
+    std::size_t suspect = 0; ///< index of the group with the largest variance
+    double c = 0;            ///< largest variance over the sum of all
+    double critical = 0;     ///< at alpha
     bool isOutlier = false;
 };
-/// @param alpha significance, 0 < alpha < 1, two-sided
-/// @return nothing for fewer than 3 values or an SD of 0
-/// Source: F. E. Grubbs, Technometrics 11 (1969) 1-21; critical value from Student t with n - 2.
-std::optional<Grubbs> grubbs(std::span<const double> values, double alpha);
-/// Critical value of Grubbs' test. @pre n >= 3
-double grubbsCritical(std::size_t n, double alpha, bool isTwoSided);
+/// @return nothing unless there are 2 groups or more, all of one size of 2 or more, with some scatter
+/// Source: W. G. Cochran, Ann. Eugenics 11 (1941) 47-52; ISO 5725-2, 7.3.3; critical value 1/(1 + (k - 1)/F).
+std::optional<Cochran> cochran(const Groups& groups, double alpha);
+double cochranCritical(std::size_t groups, std::size_t size, double alpha);
+
+/// Ratio of two variances, larger over smaller.
+struct VarianceRatio {
+    double f = 0;
+    double df1 = 0, df2 = 0; ///< of the larger and of the smaller variance
+    double pTwoSided = 0;
+};
+/// @return nothing unless both have 2 values or more and a variance above 0
+std::optional<VarianceRatio> varianceRatio(std::span<const double> a, std::span<const double> b);
+/// Largest over smallest variance of all groups (Hartley's statistic). @return nothing as varianceRatio
+std::optional<double> largestVarianceRatio(const Groups& groups);
+/// SD pooled over groups: sqrt(sum of squares within / sum of (n - 1)). @return nothing when no group has 2 values
+std::optional<double> pooledSd(const Groups& groups);
 
 } // namespace nuvat

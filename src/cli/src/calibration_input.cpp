@@ -1,0 +1,168 @@
+#include "calibration_input.h"
+
+#include "nuvat/core/base/well.h"
+
+#include <algorithm>
+
+namespace nuvat {
+
+namespace {
+
+bool isYes(std::string_view text) {
+    const std::string_view word = trimmed(text);
+    return word == "1" || word == "yes" || word == "true" || word == "TRUE";
+}
+
+std::string cellOf(const DelimitedRow& row, std::size_t column) {
+    return column < row.cells.size() ? std::string(trimmed(row.cells[column])) : std::string();
+}
+
+} // namespace
+
+const std::set<std::string>& inputOptions() {
+    static const std::set<std::string> names{"--in", "--x", "--y", "--level", "--s", "--include"};
+    return names;
+}
+
+const std::set<std::string>& modelOptions() {
+    static const std::set<std::string> names{"--model", "--weight", "--weight-from", "--fit-to", "--hold", "--fixed"};
+    return names;
+}
+
+Result<CalibrationInput> readCalibration(const Options& options) {
+    if (!options.has("--in")) {
+        return wrongCall(options.command() + " needs --in and a CSV file.");
+    }
+    const std::string path = options.text("--in");
+    const auto columns = readColumns(path);
+    if (!columns) {
+        return tl::unexpected(columns.error());
+    }
+    const auto index = [&](const std::string& option, const std::string& otherwise) -> Result<std::size_t> {
+        return options.has(option) || !otherwise.empty() ? columns->find(options.text(option, otherwise))
+                                                         : Result<std::size_t>(std::size_t{0});
+    };
+    const auto x = index("--x", "x");
+    const auto y = index("--y", "y");
+    const auto level = index("--level", "");
+    const auto s = index("--s", "");
+    const auto include = index("--include", "");
+    for (const auto* column : {&x, &y, &level, &s, &include}) {
+        if (!*column) {
+            return tl::unexpected(column->error());
+        }
+    }
+    CalibrationInput out;
+    std::vector<std::string> levels; // names in the order of the file
+    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
+        const DelimitedRow& row = columns->table.rows[i];
+        const auto xValue = columns->number(row, *x);
+        const auto yValue = columns->number(row, *y);
+        if (!xValue || !yValue) {
+            return tl::unexpected(!xValue ? xValue.error() : yValue.error());
+        }
+        out.x.push_back(*xValue);
+        out.y.push_back(*yValue);
+        out.used.push_back(!options.has("--include") || isYes(cellOf(row, *include)));
+        if (!out.used.back()) {
+            continue;
+        }
+        out.usedX.push_back(*xValue);
+        out.usedY.push_back(*yValue);
+        if (options.has("--level")) {
+            const auto found = std::find(levels.begin(), levels.end(), cellOf(row, *level));
+            out.level.push_back(static_cast<int>(found - levels.begin()));
+            if (found == levels.end()) {
+                levels.push_back(cellOf(row, *level));
+            }
+        }
+        if (options.has("--s")) {
+            const auto value = columns->number(row, *s);
+            if (!value || !(*value > 0)) {
+                return value ? Result<CalibrationInput>(fail(
+                                   "fit.sd-not-positive",
+                                   path + ", line " + std::to_string(row.line) + ": a standard deviation has to be above 0.",
+                                   "Correct it, or leave --s out."))
+                             : Result<CalibrationInput>(tl::unexpected(value.error()));
+            }
+            out.s.push_back(*value);
+        }
+    }
+    return out;
+}
+
+Result<std::vector<double>> readColumn(const std::string& path, const std::string& column) {
+    const auto columns = readColumns(path);
+    if (!columns) {
+        return tl::unexpected(columns.error());
+    }
+    const auto index = column.empty() ? Result<std::size_t>(std::size_t{0}) : columns->find(column);
+    if (!index) {
+        return tl::unexpected(index.error());
+    }
+    std::vector<double> out;
+    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
+        const auto value = columns->number(columns->table.rows[i], *index);
+        if (!value) {
+            return tl::unexpected(value.error());
+        }
+        out.push_back(*value);
+    }
+    return out;
+}
+
+Result<FitOptions> readFitOptions(const Options& options) {
+    FitOptions out;
+    const auto model = choice(options, "--model", Model::Line, &modelFromName, kModelNames);
+    const auto weight = choice(options, "--weight", Weighting::None, &weightingFromName, kWeightNames);
+    const auto from =
+        choice(options, "--weight-from", WeightFrom::Observed, &weightFromFromName, "observed, level, fitted");
+    const auto fitTo = choice(options, "--fit-to", FitTo::Replicates, &fitToFromName, "replicates, means");
+    const auto held = options.named("--hold");
+    const auto fixed = options.numbers("--fixed");
+    if (!model || !weight || !from || !fitTo || !held || !fixed) {
+        return tl::unexpected(!model    ? model.error()
+                              : !weight ? weight.error()
+                              : !from   ? from.error()
+                              : !fitTo  ? fitTo.error()
+                              : !held   ? held.error()
+                                        : fixed.error());
+    }
+    out.model = *model;
+    out.weighting = *weight;
+    out.weightFrom = *from;
+    out.fitTo = *fitTo;
+    for (const auto& [name, value] : *held) {
+        if (!isLogistic(out.model) || (name != "a" && name != "d")) {
+            return wrongCall("--hold takes a and d of the 4PL and 5PL, for example a=0.");
+        }
+        (name == "a" ? out.heldA : out.heldD) = value;
+    }
+    if (options.has("--fixed")) {
+        if (out.model != Model::LineFixedPoint || fixed->size() != 2) {
+            return wrongCall("--fixed takes the point of line-fixed as concentration,response, for example 0,0.05.");
+        }
+        out.fixedX = (*fixed)[0];
+        out.fixedY = (*fixed)[1];
+    }
+    out.isSplineInLogX = options.has("--spline-log");
+    return out;
+}
+
+Json fitHead(const Fit& fit) {
+    Json out{{"model", name(fit.model)}, {"weight", name(fit.weighting)}};
+    if (fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2) {
+        out["weightFrom"] = name(fit.options.weightFrom);
+    }
+    out["fitTo"] = name(fit.options.fitTo);
+    out["status"] = name(fit.status);
+    out["message"] = fit.message;
+    out["parameterOrder"] = fit.parameterNames;
+    return out;
+}
+
+void printJson(std::ostream& out, const Json& json) {
+    out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
+}
+
+} // namespace nuvat

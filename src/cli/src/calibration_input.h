@@ -1,0 +1,43 @@
+#pragma once
+
+#include "columns.h"
+#include "nuvat/core/fit/calibration.h"
+#include "options.h"
+
+#include <set>
+#include <string>
+#include <vector>
+
+namespace nuvat {
+
+/// The standards of fit, compare and detect.
+struct CalibrationInput {
+    std::vector<double> x, y;  ///< every line of the file
+    std::vector<bool> used;    ///< by --include
+    std::vector<int> level;    ///< of the used lines; empty without --level
+    std::vector<double> s;     ///< of the used lines; empty without --s
+    std::vector<double> usedX; ///< of the used lines
+    std::vector<double> usedY;
+    CalibrationData data() const { return {usedX, usedY, level, s}; }
+};
+
+/// --in, --x, --y, --level, --s, --include.
+const std::set<std::string>& inputOptions();
+/// @return cli.wrong-call without --in, or what is wrong in the file with line and cell
+Result<CalibrationInput> readCalibration(const Options& options);
+/// The numbers of one column of a file: the one named, or the first of all when the name is empty.
+Result<std::vector<double>> readColumn(const std::string& path, const std::string& column);
+
+/// --model, --weight, --weight-from, --fit-to, --hold, --fixed, --spline-log.
+const std::set<std::string>& modelOptions();
+Result<FitOptions> readFitOptions(const Options& options);
+
+/// model, weight, status, message, parameterOrder of a fit.
+Json fitHead(const Fit& fit);
+/// Writes a document as the only thing on standard output.
+void printJson(std::ostream& out, const Json& json);
+
+inline constexpr const char* kModelNames = "line, line0, line-fixed, quadratic, cubic, loglog, points, spline, 4pl, 5pl";
+inline constexpr const char* kWeightNames = "none, 1/x, 1/x2, 1/y, 1/y2, 1/s2";
+
+} // namespace nuvat
