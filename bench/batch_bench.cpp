@@ -30,7 +30,7 @@ void editWithItsTransaction(benchmark::State& state) {
     bool on = false;
     for (auto _ : state) {
         nuvat::Method method = demo->document->batch().method;
-        method.weighting = on ? nuvat::Weighting::None : nuvat::Weighting::InverseY2;
+        method.analyte().fit.weighting = on ? nuvat::Weighting::None : nuvat::Weighting::InverseY2;
         on = !on;
         benchmark::DoNotOptimize(demo->document->apply(nuvat::setMethod(demo->document->batch(), method)));
     }

@@ -239,7 +239,7 @@ void MainWindow::savePdf() {
     // Copies go to the other thread; the batch may change meanwhile.
     runJob<Result<void>>(
         this,
-        [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.evaluation(),
+        [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.wholeEvaluation(),
          history = m_workspace.document()->history(),
          now](Progress&) { return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title)); },
         [this, path](Result<void> written) {

@@ -35,7 +35,7 @@ TEST_F(Journey, FromTheDemoToTheReport) {
     // Change the weighting on the curve: the result of U05 follows at once.
     clickChain(ChainPage::Curve);
     choose("weighting", QStringLiteral("none"));
-    EXPECT_EQ(m_workspace->batch().method.weighting, Weighting::None);
+    EXPECT_EQ(m_workspace->batch().method.analyte().fit.weighting, Weighting::None);
     EXPECT_FALSE(rail->card(ChainPage::Curve)->summary().line.contains(QStringLiteral("1/y²")));
     clickChain(ChainPage::Results);
     const QString unweighted = cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Result"));

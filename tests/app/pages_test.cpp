@@ -68,7 +68,7 @@ TEST_F(Pages, AWholeLayoutFromNothing) {
     typeInto("seriesFirst", QStringLiteral("500"));
     typeInto("seriesFactor", QStringLiteral("3"));
     EXPECT_EQ(m_workspace->batch().levels.at(7).concentration, 500.0 / 729);
-    EXPECT_EQ(m_workspace->batch().method.unit, "µg/L");
+    EXPECT_EQ(m_workspace->batch().method.analyte().unit, "µg/L");
     EXPECT_TRUE(m_workspace->evaluation().fit.isUsable());
     EXPECT_EQ(m_window->findChild<ChainRail*>()->card(ChainPage::Layout)->summary().line,
               QStringLiteral("7 levels · 2 QC · 38 unknowns"));

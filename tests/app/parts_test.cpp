@@ -18,10 +18,10 @@ namespace nuvat {
 namespace {
 
 QString line(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluate(batch), 3).line;
+    return summarise(page, batch, evaluateAnalyte(batch), 3).line;
 }
 LinkState state(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluate(batch), 3).state;
+    return summarise(page, batch, evaluateAnalyte(batch), 3).state;
 }
 
 TEST(ChainSummaries, SayHowFarTheWorkIs) {
@@ -47,7 +47,7 @@ TEST(ChainSummaries, PointAtWhatIsMissing) {
     batch.levels[2].concentration.reset();
     EXPECT_EQ(state(ChainPage::Layout, batch), LinkState::Look);
     batch = test::sampleDocument().batch();
-    batch.method.unit.clear();
+    batch.method.analyte().unit.clear();
     EXPECT_EQ(state(ChainPage::Layout, batch), LinkState::Look);
     batch = test::sampleDocument().batch();
     batch.exclusions[{7, 0}] = {"x", 1};

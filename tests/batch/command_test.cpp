@@ -140,10 +140,10 @@ TEST(Readings, TheSecondIsUsedAndTheFirstStays) {
 TEST(Method, ChangesSayWhatChanged) {
     const Document document = test::sampleDocument();
     Method method = document.batch().method;
-    method.weighting = Weighting::InverseY2;
+    method.analyte().fit.weighting = Weighting::InverseY2;
     EXPECT_EQ(setMethod(document.batch(), method)->label, "Weighting none → 1/y²");
     method = document.batch().method;
-    method.model = Model::Line;
+    method.analyte().fit.model = Model::Line;
     EXPECT_EQ(setMethod(document.batch(), method)->label, "Model 4PL logistic → Line");
     EXPECT_TRUE(setMethod(document.batch(), document.batch().method)->changes.empty());
     EXPECT_EQ(setTitle(document.batch(), " ").error().code, "batch.title");
@@ -152,7 +152,7 @@ TEST(Method, ChangesSayWhatChanged) {
 /// Every kind of command on the sample batch.
 std::vector<Command> everyCommand(const Batch& batch) {
     Method method = batch.method;
-    method.weighting = Weighting::InverseX;
+    method.analyte().fit.weighting = Weighting::InverseX;
     method.reportBlocks = {"heading", "results"};
     std::vector<Result<Command>> results{
         assignRole(batch, {{0, 5}, {0, 6}}, Role::Standard, 1, Direction::Down),

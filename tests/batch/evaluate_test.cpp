@@ -15,7 +15,7 @@ namespace {
 using test::sampleDocument;
 using test::withMethod;
 
-const CriterionResult& criterion(const Evaluation& evaluation, const std::string& key) {
+const CriterionResult& criterion(const AnalyteEvaluation& evaluation, const std::string& key) {
     const auto found = std::find_if(evaluation.criteria.begin(), evaluation.criteria.end(),
                                     [&](const auto& c) { return c.key == key; });
     EXPECT_NE(found, evaluation.criteria.end()) << key;
@@ -37,7 +37,7 @@ Batch excluded(Batch batch, Place place) {
 
 TEST(Evaluate, FindsTheTruthOfNoiseFreeReadings) {
     const Document document = sampleDocument();
-    const Evaluation evaluation = evaluate(document.batch());
+    const AnalyteEvaluation evaluation = evaluateAnalyte(document.batch());
     ASSERT_TRUE(evaluation.fit.isUsable()) << evaluation.fit.message;
     EXPECT_NEAR(evaluation.blank.subtracted, 0.06, 1e-15);
     EXPECT_NEAR(evaluation.fit.parameters[2], 20, 1e-8);
@@ -62,7 +62,7 @@ TEST(Evaluate, IsDeterministic) {
 }
 
 TEST(Evaluate, OfAnEmptyBatchHasNoNumbersAndNoComplaint) {
-    const Evaluation evaluation = evaluate(Batch{});
+    const AnalyteEvaluation evaluation = evaluateAnalyte(Batch{});
     EXPECT_EQ(evaluation.places.size(), 96u);
     EXPECT_FALSE(evaluation.fit.isUsable());
     EXPECT_TRUE(evaluation.results.empty());
@@ -72,29 +72,29 @@ TEST(Evaluate, OfAnEmptyBatchHasNoNumbersAndNoComplaint) {
 
 TEST(Evaluate, TheBlankIsTheMeanOfIncludedBlanks) {
     Batch batch = withReading(sampleDocument().batch(), {7, 1}, 0.10);
-    EXPECT_NEAR(evaluate(batch).blank.subtracted, 0.08, 1e-15);
-    EXPECT_NEAR(*evaluate(batch).blank.se, 0.02, 1e-12); // SD 0.0283 over the root of 2
+    EXPECT_NEAR(evaluateAnalyte(batch).blank.subtracted, 0.08, 1e-15);
+    EXPECT_NEAR(*evaluateAnalyte(batch).blank.se, 0.02, 1e-12); // SD 0.0283 over the root of 2
     batch = excluded(batch, {7, 1});
-    EXPECT_NEAR(evaluate(batch).blank.subtracted, 0.06, 1e-15);
-    EXPECT_FALSE(evaluate(batch).blank.se); // one blank has no SD
+    EXPECT_NEAR(evaluateAnalyte(batch).blank.subtracted, 0.06, 1e-15);
+    EXPECT_FALSE(evaluateAnalyte(batch).blank.se); // one blank has no SD
     const Batch off = withMethod(batch, [](Method& m) { m.subtractsBlank = false; });
-    EXPECT_EQ(evaluate(off).blank.subtracted, 0);
-    EXPECT_EQ(evaluate(off).at({0, 0}).response, evaluate(off).at({0, 0}).raw);
+    EXPECT_EQ(evaluateAnalyte(off).blank.subtracted, 0);
+    EXPECT_EQ(evaluateAnalyte(off).at({0, 0}).response, evaluateAnalyte(off).at({0, 0}).raw);
 }
 
 TEST(Evaluate, TheBlankWidensTheInterval) {
     const Batch batch = withReading(withReading(sampleDocument().batch(), {7, 0}, 0.05), {7, 1}, 0.07);
     const Batch without = withMethod(batch, [](Method& m) { m.blankEntersInterval = false; });
-    const auto width = [](const Evaluation& e) {
+    const auto width = [](const AnalyteEvaluation& e) {
         const SampleResult* r = e.result({Role::Unknown, 3});
         return *r->high - *r->low;
     };
-    EXPECT_GT(width(evaluate(batch)), 10 * width(evaluate(without)));
+    EXPECT_GT(width(evaluateAnalyte(batch)), 10 * width(evaluateAnalyte(without)));
 }
 
 TEST(Evaluate, SaysWhenNoBlankIsUsable) {
     const Batch batch = excluded(excluded(sampleDocument().batch(), {7, 0}), {7, 1});
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     EXPECT_EQ(evaluation.blank.subtracted, 0);
     ASSERT_EQ(evaluation.problems.size(), 1u);
     EXPECT_NE(evaluation.problems[0].message.find("no usable blank"), std::string::npos);
@@ -102,8 +102,8 @@ TEST(Evaluate, SaysWhenNoBlankIsUsable) {
 
 TEST(Evaluate, AnExcludedStandardLeavesTheFitAndStaysVisible) {
     const Batch wrong = withReading(sampleDocument().batch(), {2, 1}, 1.5);
-    const Evaluation with = evaluate(wrong);
-    const Evaluation without = evaluate(excluded(wrong, {2, 1}));
+    const AnalyteEvaluation with = evaluateAnalyte(wrong);
+    const AnalyteEvaluation without = evaluateAnalyte(excluded(wrong, {2, 1}));
     EXPECT_EQ(with.fit.n, 14u);
     EXPECT_EQ(without.fit.n, 13u);
     EXPECT_GT(std::abs(with.fit.parameters[2] - 20), 0.5);
@@ -120,7 +120,7 @@ TEST(Evaluate, AnExcludedStandardLeavesTheFitAndStaysVisible) {
 TEST(Evaluate, AMissingConcentrationIsSaidWithItsPlaces) {
     Batch batch = sampleDocument().batch();
     batch.levels[4].concentration.reset();
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     EXPECT_TRUE(evaluation.fit.isUsable()); // the other levels still make a curve
     EXPECT_EQ(evaluation.fit.n, 12u);
     ASSERT_EQ(evaluation.problems.size(), 1u);
@@ -130,7 +130,7 @@ TEST(Evaluate, AMissingConcentrationIsSaidWithItsPlaces) {
 
 TEST(Evaluate, AnUnusableReplicateLeavesOneAndAsksForReview) {
     const Batch batch = withReading(sampleDocument().batch(), {4, 3}, std::nullopt, "OVER");
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     const SampleResult* result = evaluation.result({Role::Unknown, 3});
     EXPECT_EQ(result->response.n, 1u);
     EXPECT_TRUE(result->needsReview);
@@ -149,7 +149,7 @@ TEST(Evaluate, OutsideTheRangeThereIsNoNumber) {
         batch = withReading(batch, {4, column}, 0.06 + 2.5);   // beyond the curve, low side
         batch = withReading(batch, {5, column}, 0.06 + 0.01);  // beyond the curve, high side
     }
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     const std::array<ResultStatus, 4> wanted{ResultStatus::BelowRange, ResultStatus::AboveRange,
                                              ResultStatus::BelowCurve, ResultStatus::AboveCurve};
     for (int i = 0; i < 4; ++i) {
@@ -167,8 +167,8 @@ TEST(Evaluate, AFailingLevelNarrowsTheRange) {
     for (int column = 0; column < 2; ++column) {
         batch = withReading(batch, {6, column}, 0.06 + 2.29); // S7 reads far too low
     }
-    batch.method.weighting = Weighting::InverseY2;
-    const Evaluation evaluation = evaluate(batch);
+    batch.method.analyte().fit.weighting = Weighting::InverseY2;
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     const auto lowest =
         std::find_if(evaluation.levels.begin(), evaluation.levels.end(), [](const auto& l) { return l.number == 7; });
     EXPECT_FALSE(lowest->isWithin);
@@ -182,17 +182,19 @@ TEST(Evaluate, AFailingLevelNarrowsTheRange) {
 TEST(Criteria, AQcThatIsNotFoundAgainFailsTheBatch) {
     Batch batch = sampleDocument().batch();
     batch.qcs[2].nominal = 120; // it reads 80
-    const Evaluation evaluation = evaluate(batch);
-    EXPECT_EQ(criterion(evaluation, "qc-2").outcome, Outcome::Fail);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    EXPECT_EQ(criterion(evaluation, "qc-2").outcome, Outcome::Review); // its mean; the replicates decide
+    EXPECT_EQ(criterion(evaluation, "qc-within").outcome, Outcome::Fail); // half of all, none of QC hi
+    EXPECT_EQ(criterion(evaluation, "qc-within").foundText, "2 of 4");
     EXPECT_EQ(criterion(evaluation, "qc-1").outcome, Outcome::Pass);
     EXPECT_EQ(evaluation.verdict, Outcome::Fail);
     batch.method.limits.qcRecovery = 40;
-    EXPECT_EQ(evaluate(batch).verdict, Outcome::Pass);
+    EXPECT_EQ(evaluateAnalyte(batch).verdict, Outcome::Pass);
 }
 
 TEST(Criteria, AReplicateCvAboveItsLimitAsksForReview) {
     const Batch batch = withReading(sampleDocument().batch(), {4, 2}, 0.06 + 1.6); // U03, far from its twin
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     EXPECT_EQ(criterion(evaluation, "unknown-cv").outcome, Outcome::Review);
     EXPECT_EQ(criterion(evaluation, "unknown-cv").where, "U03 three");
     EXPECT_TRUE(evaluation.result({Role::Unknown, 3})->needsReview);
@@ -205,7 +207,7 @@ TEST(Criteria, NoCurveIsAFailureNotASilence) {
     for (int level = 4; level <= 7; ++level) {
         batch.levels[level].concentration.reset();
     }
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     EXPECT_EQ(evaluation.fit.status, FitStatus::NotEnoughData);
     EXPECT_EQ(criterion(evaluation, "r-squared").outcome, Outcome::Fail);
     EXPECT_EQ(evaluation.verdict, Outcome::Fail);
@@ -217,14 +219,14 @@ TEST(Criteria, NoCurveIsAFailureNotASilence) {
 TEST(Criteria, WithoutStandardsThereIsNoVerdict) {
     Batch batch = sampleDocument().batch();
     std::erase_if(batch.places, [](const auto& entry) { return entry.second.role == Role::Standard; });
-    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     EXPECT_EQ(criterion(evaluation, "replicates").outcome, Outcome::Pass);
     EXPECT_EQ(evaluation.verdict, Outcome::NotApplicable); // not "accepted"
 }
 
 TEST(Working, ListsEachStepFromTheReadingToTheResult) {
     const Document document = sampleDocument();
-    const Evaluation evaluation = evaluate(document.batch());
+    const AnalyteEvaluation evaluation = evaluateAnalyte(document.batch());
     const Working working = workingOf(document.batch(), evaluation, Assignment{Role::Unknown, 3});
     EXPECT_EQ(working.title, "U03");
     EXPECT_EQ(working.subtitle, "three · wells E3 and E4");
@@ -244,18 +246,18 @@ TEST(Working, ListsEachStepFromTheReadingToTheResult) {
 
 TEST(Working, OfAWellBeginsInTheFile) {
     Batch batch = withReading(sampleDocument().batch(), {4, 3}, std::nullopt, "OVER");
-    const Working working = workingOf(batch, evaluate(batch), Place{4, 3});
+    const Working working = workingOf(batch, evaluateAnalyte(batch), Place{4, 3});
     EXPECT_EQ(working.steps.front().title, "In sample.csv, line 6, cell 5");
     EXPECT_EQ(working.steps.front().lines.front(), "\"OVER\"");
     EXPECT_NE(working.steps[1].lines[1].find("unusable"), std::string::npos);
-    const Working empty = workingOf(batch, evaluate(batch), Place{0, 11});
+    const Working empty = workingOf(batch, evaluateAnalyte(batch), Place{0, 11});
     EXPECT_EQ(empty.subtitle, "empty");
 }
 
 TEST(Working, OfAStandardShowsItsWeightAndItsError) {
     const Batch batch =
-        excluded(withMethod(sampleDocument().batch(), [](Method& m) { m.weighting = Weighting::InverseY2; }), {2, 1});
-    const Working working = workingOf(batch, evaluate(batch), Assignment{Role::Standard, 3});
+        excluded(withMethod(sampleDocument().batch(), [](Method& m) { m.analyte().fit.weighting = Weighting::InverseY2; }), {2, 1});
+    const Working working = workingOf(batch, evaluateAnalyte(batch), Assignment{Role::Standard, 3});
     std::string all;
     for (const WorkingStep& step : working.steps) {
         all += step.title + "; ";
@@ -271,7 +273,7 @@ TEST(Working, OfAStandardShowsItsWeightAndItsError) {
 
 TEST(CurveShape, KeepsToTheAxisTheMethodAsksFor) {
     const Batch batch = sampleDocument().batch();
-    const CurveShape logarithmic = curveShape(batch, evaluate(batch), 50);
+    const CurveShape logarithmic = curveShape(batch, evaluateAnalyte(batch), 50);
     EXPECT_TRUE(logarithmic.isLogarithmic);
     EXPECT_EQ(logarithmic.x.size(), 50u);
     EXPECT_GT(logarithmic.xLow, 0);
@@ -280,11 +282,11 @@ TEST(CurveShape, KeepsToTheAxisTheMethodAsksFor) {
         EXPECT_LE(logarithmic.low[i], logarithmic.y[i]);
         EXPECT_GE(logarithmic.high[i], logarithmic.y[i]);
     }
-    const Batch linear = withMethod(batch, [](Method& m) { m.isConcentrationLogarithmic = false; });
-    EXPECT_FALSE(curveShape(linear, evaluate(linear), 50).isLogarithmic);
+    const Batch linear = withMethod(batch, [](Method& m) { m.analyte().isConcentrationLogarithmic = false; });
+    EXPECT_FALSE(curveShape(linear, evaluateAnalyte(linear), 50).isLogarithmic);
     Batch zero = batch;
     zero.levels[7].concentration = 0;
-    const CurveShape withZero = curveShape(zero, evaluate(zero), 50);
+    const CurveShape withZero = curveShape(zero, evaluateAnalyte(zero), 50);
     ASSERT_TRUE(withZero.zeroX); // a zero standard has a place of its own on a logarithmic axis
     EXPECT_EQ(withZero.drawn(0), *withZero.zeroX);
 }

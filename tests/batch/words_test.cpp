@@ -85,7 +85,7 @@ TEST(Words, PlacesHaveShortNames) {
 
 TEST(Working, OfABlankGivesWhatIsSubtracted) {
     const Document document = test::sampleDocument();
-    const Working working = workingOf(document.batch(), evaluate(document.batch()), Assignment{Role::Blank, 0});
+    const Working working = workingOf(document.batch(), evaluateAnalyte(document.batch()), Assignment{Role::Blank, 0});
     EXPECT_EQ(working.title, "Blank");
     EXPECT_EQ(working.steps.back().title, "Mean of the blanks");
     EXPECT_EQ(working.steps.back().lines.front(), "0.06000");
@@ -93,7 +93,7 @@ TEST(Working, OfABlankGivesWhatIsSubtracted) {
 
 TEST(Working, OfAQcEndsInItsRecovery) {
     const Document document = test::sampleDocument();
-    const Working working = workingOf(document.batch(), evaluate(document.batch()), Assignment{Role::Qc, 2});
+    const Working working = workingOf(document.batch(), evaluateAnalyte(document.batch()), Assignment{Role::Qc, 2});
     EXPECT_EQ(working.steps.back().title, "Recovery");
     EXPECT_EQ(working.steps.back().lines.front(), "100 % of 80.0 µg/L");
     ASSERT_FALSE(working.checks.empty());
@@ -104,7 +104,7 @@ TEST(Working, WithoutAReadingSaysWhatToDo) {
     Batch batch = test::sampleDocument().batch();
     batch.readings.clear();
     batch.info.readingInUse = 0;
-    const Working working = workingOf(batch, evaluate(batch), Assignment{Role::Unknown, 1});
+    const Working working = workingOf(batch, evaluateAnalyte(batch), Assignment{Role::Unknown, 1});
     ASSERT_EQ(working.steps.size(), 1u);
     EXPECT_EQ(working.steps[0].lines[0], "Import a plate reading under Data.");
 }

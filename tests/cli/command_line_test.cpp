@@ -5,6 +5,7 @@
 #include "nuvat/workflow/session.h"
 #include "support/reference.h"
 
+#include <cmath>
 #include <fstream>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -33,7 +34,7 @@ TEST(CommandLine, EvaluatesToTheSameDigitsAsTheLibrary) {
     const Ran ran = run({"evaluate", path, "--json"});
     EXPECT_EQ(ran.status, 0) << ran.err;
     const auto json = nlohmann::json::parse(ran.out); // nothing but JSON on standard output
-    const Evaluation evaluation = evaluate(demoBatch({})->document->batch());
+    const AnalyteEvaluation evaluation = evaluateAnalyte(demoBatch({})->document->batch());
     EXPECT_EQ(json["fit"]["parameters"]["c"].get<double>(), evaluation.fit.parameters[2]); // bit for bit
     EXPECT_EQ(json["fit"]["se"]["b"].get<double>(), evaluation.fit.se[1]);
     ASSERT_EQ(json["results"].size(), evaluation.results.size());
@@ -131,6 +132,222 @@ TEST(FitCommand, SaysWhyNot) {
     }
 }
 
+TEST(FitCommand, KnowsEveryModelWeightAndInterval) {
+    const std::string data = test::referenceFile("dnase_run01.csv").string();
+    for (const char* model : {"line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points", "spline", "4pl", "5pl"}) {
+        for (const char* weight : {"none", "1/x", "1/x2", "1/y", "1/y2", "1/s2"}) {
+            const Ran ran = run({"fit", "--in", data, "--model", model, "--weight", weight, "--read", "0.5", "--diagnostics"});
+            const auto json = nlohmann::json::parse(ran.out);
+            EXPECT_EQ(json["model"], model);
+            EXPECT_EQ(json["weight"], weight);
+            EXPECT_EQ(ran.status, json["status"] == "ok" ? 0 : 1) << ran.err;
+            EXPECT_EQ(json["message"].get<std::string>().empty(), json["status"] == "ok");
+        }
+    }
+    for (const char* interval : {"propagation", "log-propagation", "inversion", "profile", "bootstrap"}) {
+        const auto json = nlohmann::json::parse(
+            run({"fit", "--in", data, "--model", "4pl", "--interval", interval, "--read", "0.8"}).out);
+        const auto& read = json["readOffs"][0];
+        EXPECT_LT(read["low"].get<double>(), read["x"].get<double>()) << interval;
+        EXPECT_GT(read["high"].get<double>(), read["x"].get<double>()) << interval;
+    }
+    EXPECT_EQ(run({"fit", "--in", data, "--model", "4pl", "--interval", "fieller"}).status, 2);
+    EXPECT_EQ(run({"fit", "--in", data, "--model", "line", "--interval", "profile"}).status, 2);
+}
+
+// The standards' own SDs in a column: replicate_levels_line (synthetic, 50-digit arithmetic; see its JSON).
+TEST(FitCommand, TakesStandardDeviationsFromAColumn) {
+    const auto reference = test::referenceJson("replicate_levels_line.json");
+    for (const auto& want : reference["fits"]) {
+        if (want["weights"] != "1/s^2" || want["model"] != "line") {
+            continue;
+        }
+        const auto json = nlohmann::json::parse(
+            run({"fit", "--in", test::referenceFile("replicate_levels_line.csv").string(), "--model", "line",
+                 "--weight", "1/s2", "--s", "s"})
+                .out);
+        EXPECT_NEAR(json["parameters"]["b"].get<double>() / want["parameters"]["b1"].get<double>(), 1, 1e-10);
+        EXPECT_NEAR(json["se"]["a"].get<double>() / want["se"]["b0"].get<double>(), 1, 1e-10);
+        return;
+    }
+    FAIL() << "the reference has no such fit";
+}
+
+TEST(FitCommand, HoldsFixesLevelsAndMeans) {
+    const std::string data = test::referenceFile("dnase_run01_3par.csv").string();
+    const auto held = nlohmann::json::parse(run({"fit", "--in", data, "--model", "4pl", "--hold", "a=0"}).out);
+    EXPECT_EQ(held["held"], std::vector<std::string>{"a"});
+    EXPECT_EQ(held["p"], 3);
+    EXPECT_EQ(held["parameters"]["a"], 0);
+    EXPECT_NEAR(held["parameters"]["d"].get<double>(), 2.3451793, 1e-6); // R 4.2.2, example of nls: 2.3452
+    const auto means = nlohmann::json::parse(run({"fit", "--in", data, "--model", "4pl", "--fit-to", "means"}).out);
+    EXPECT_EQ(means["n"], 8);
+    EXPECT_EQ(means["standards"].size(), 16u);
+    const auto fixed = nlohmann::json::parse(
+        run({"fit", "--in", data, "--model", "line-fixed", "--fixed", "0,0.02", "--weight", "1/y", "--weight-from", "level"}).out);
+    EXPECT_NEAR(fixed["parameters"]["a"].get<double>(), 0.02, 1e-12);
+    EXPECT_EQ(fixed["weightFrom"], "level");
+    for (const std::vector<std::string>& call :
+         std::vector<std::vector<std::string>>{{"fit", "--in", data, "--model", "4pl", "--hold", "b=1"},
+                                               {"fit", "--in", data, "--model", "line", "--hold", "a=1"},
+                                               {"fit", "--in", data, "--model", "4pl", "--hold", "a"},
+                                               {"fit", "--in", data, "--fixed", "1,2"},
+                                               {"fit", "--in", data, "--weight-from", "nowhere"},
+                                               {"fit", "--in", data, "extra"}}) {
+        EXPECT_EQ(run(call).status, 2);
+    }
+}
+
+TEST(FitCommand, AveragesReplicatesAndDilutes) {
+    const test::TemporaryFolder folder;
+    std::ofstream(folder / "r.csv") << "sample,y\nU1,0.5\nU2,1.1\nU1,0.6\n";
+    const std::string data = test::referenceFile("dnase_run01.csv").string();
+    const auto call = [&](const char* average) {
+        return nlohmann::json::parse(run({"fit", "--in", data, "--model", "4pl", "--read-file", (folder / "r.csv").string(),
+                                          "--read-sample", "sample", "--replicates-average", average, "--factor", "10",
+                                          "--factor-relative-se", "0.02"})
+                                         .out);
+    };
+    const auto ofConcentrations = call("concentration");
+    ASSERT_EQ(ofConcentrations["samples"].size(), 2u);
+    const auto& u1 = ofConcentrations["samples"][0];
+    EXPECT_EQ(u1["m"], 2);
+    EXPECT_NEAR(u1["x"].get<double>(),
+                (ofConcentrations["readOffs"][0]["x"].get<double>() + ofConcentrations["readOffs"][2]["x"].get<double>()) / 2,
+                1e-12);
+    EXPECT_NEAR(u1["result"]["x"].get<double>(), 10 * u1["x"].get<double>(), 1e-12);
+    EXPECT_NEAR(u1["result"]["se"].get<double>(),
+                std::hypot(10 * u1["se"].get<double>(), 0.2 * u1["x"].get<double>()), 1e-9); // GUM 5.1.2
+    EXPECT_NE(call("response")["samples"][0]["x"], u1["x"]);
+}
+
+TEST(FitCommand, SaysThatAZeroStandardHasNoInverseConcentration) {
+    const auto json = nlohmann::json::parse(run({"fit", "--in", test::referenceFile("zero_standard_line.csv").string(),
+                                                 "--model", "line", "--weight", "1/x"})
+                                                .out);
+    ASSERT_EQ(json["warnings"].size(), 1u);
+    EXPECT_NE(json["warnings"][0].get<std::string>().find("zero standard"), std::string::npos);
+}
+
+TEST(CompareCommand, RanksAndExplains) {
+    const std::string data = test::referenceFile("dnase_run01.csv").string();
+    const Ran ran = run({"compare", "--in", data});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    EXPECT_EQ(json["best"]["model"], "4pl");
+    EXPECT_EQ(json["ranking"][0]["rank"], 1);
+    EXPECT_NE(json["ranking"][0]["sentence"].get<std::string>().find("levels within limits"), std::string::npos);
+    const auto few = nlohmann::json::parse(run({"compare", "--in", data, "--model", "line,4pl", "--weight", "none"}).out);
+    EXPECT_EQ(few["ranking"].size(), 2u);
+    EXPECT_EQ(run({"compare", "--in", data, "--model", "9pl"}).status, 2);
+    EXPECT_EQ(run({"compare"}).status, 2);
+}
+
+TEST(DetectCommand, GivesEveryMethodThatTheDataAllow) {
+    const std::string data = test::referenceFile("detection_ten_levels.csv").string();
+    const Ran ran =
+        run({"detect", "--in", data, "--blanks", test::referenceFile("detection_ten_levels_blanks.csv").string(), "--low",
+             test::referenceFile("detection_ten_levels_low_samples.csv").string()});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto want = test::referenceJson("detection_ten_levels.json")["expected"];
+    int defined = 0;
+    for (const auto& one : nlohmann::json::parse(ran.out)["limits"]) {
+        defined += one["status"] == "ok" ? 1 : 0;
+        if (one["method"] == "ich-residual-sd") {
+            EXPECT_NEAR(one["lod"].get<double>() / want["ich_q2"]["residual_sd"]["detection_limit"].get<double>(), 1, 1e-9);
+        } else if (one["method"] == "mdl") {
+            EXPECT_NEAR(one["lod"].get<double>() / want["mdl_low_level_spikes"]["mdl_concentration"].get<double>(), 1, 1e-9);
+        }
+    }
+    EXPECT_EQ(defined, 9);
+    // Without blanks the methods that need them say so.
+    const auto bare = nlohmann::json::parse(run({"detect", "--in", data}).out);
+    for (const auto& one : bare["limits"]) {
+        if (one["method"] == "ep17") {
+            EXPECT_EQ(one["status"], "not-defined");
+            EXPECT_NE(one["message"].get<std::string>().find("blanks"), std::string::npos);
+        }
+    }
+    EXPECT_EQ(run({"detect", "--in", data, "--alpha", "0.7"}).status, 2);
+}
+
+// NIST StRD Misra1a, start 1, and Nelson's kind of response: a transformed column.
+TEST(SolveCommand, FitsAFormulaOfOnesOwn) {
+    const std::string data = test::referenceFile("nonlinear_Misra1a.csv").string();
+    const Ran ran =
+        run({"solve", "--formula", "b1*(1-exp(-b2*x))", "--start", "b1=500,b2=0.0001", "--in", data});
+    ASSERT_EQ(ran.status, 0) << ran.err;
+    const auto json = nlohmann::json::parse(ran.out);
+    const auto want = test::referenceJson("nonlinear_Misra1a.json");
+    EXPECT_GE(test::correctDigits(json["parameters"]["b1"], want["refined"]["parameters"]["b1"]), 11);
+    EXPECT_GE(test::correctDigits(json["se"]["b2"], want["refined"]["sd"]["b2"]), 11);
+    EXPECT_EQ(json["df"], 12);
+    const auto logs = nlohmann::json::parse(run({"solve", "--formula", "a + b*ln(x)", "--response", "ln(y)", "--start",
+                                                 "a=0,b=1", "--in", data})
+                                                .out);
+    const auto named = nlohmann::json::parse(
+        run({"solve", "--formula", "ln(y) = a + b*ln(x)", "--start", "a=0,b=1", "--in", data}).out);
+    EXPECT_EQ(logs["parameters"], named["parameters"]);
+    const auto weighted = nlohmann::json::parse(
+        run({"solve", "--formula", "b*x", "--weight", "1/x", "--start", "b=1", "--in", data}).out);
+    const auto line = nlohmann::json::parse(run({"fit", "--in", data, "--model", "line0", "--weight", "1/x"}).out);
+    EXPECT_NEAR(weighted["parameters"]["b"].get<double>() / line["parameters"]["b"].get<double>(), 1, 1e-12);
+    EXPECT_NEAR(weighted["se"]["b"].get<double>() / line["se"]["b"].get<double>(), 1, 1e-10);
+}
+
+TEST(SolveCommand, SaysWhatIsWrong) {
+    const test::TemporaryFolder folder;
+    std::ofstream(folder / "d.csv") << "x,y,name\n1,2,a\n2,4.1,b\n3,5.9,c\n4,8.2,d\n";
+    const std::string data = (folder / "d.csv").string();
+    const auto solve = [&](const std::string& formula, const std::string& start) {
+        return run({"solve", "--formula", formula, "--start", start, "--in", data});
+    };
+    EXPECT_EQ(solve("a*x", "a=1").status, 0); // the column of words is not asked for
+    EXPECT_NE(solve("a*x +", "a=1").err.find("formula.syntax"), std::string::npos);
+    EXPECT_NE(solve("a*q", "a=1").err.find("formula.unknown-name"), std::string::npos);
+    EXPECT_NE(solve("a*name", "a=1").err.find("line 2, cell 3"), std::string::npos);
+    EXPECT_EQ(solve("a*x", "a=1,b=2").status, 2); // b is not in the formula
+    EXPECT_EQ(solve("a*x", "a").status, 2);
+    const Ran undetermined = solve("(a+b)*x", "a=1,b=1");
+    EXPECT_EQ(undetermined.status, 1);
+    EXPECT_EQ(nlohmann::json::parse(undetermined.out)["status"], "not-determined");
+    EXPECT_NE(undetermined.err.find("do not fix"), std::string::npos);
+    const Ran nowhere = solve("ln(a*x)", "a=-1");
+    EXPECT_EQ(nlohmann::json::parse(nowhere.out)["status"], "not-converged");
+    EXPECT_EQ(run({"solve", "--formula", "a*x"}).status, 2);
+}
+
+TEST(ApplyAndExport, MakeABatchFromAMethodAndWriteItInEveryFormat) {
+    const test::TemporaryFolder folder;
+    const std::string method = (folder / "method.nuvat").string();
+    ASSERT_EQ(run({"demo", "--out", method}).status, 0);
+    const std::string plate = std::string(NUVAT_DEMO_DIR) + "/patulin-elisa/plate-450.csv";
+    const std::string batch = (folder / "week-39.nuvat").string();
+    const Ran applied = run({"apply", method, plate, "--out", batch});
+    ASSERT_EQ(applied.status, 0) << applied.err;
+    const auto made = nlohmann::json::parse(run({"export", batch, "--json"}).out);
+    EXPECT_EQ(made["batch"]["title"], "week-39");
+    EXPECT_NE(made["batch"]["uid"], nlohmann::json::parse(run({"export", method, "--json"}).out)["batch"]["uid"]);
+    EXPECT_EQ(made["fit"]["n"], 14); // the exclusion of the other batch does not come along
+    EXPECT_EQ(made["analytes"].size(), 1u);
+    EXPECT_TRUE(run({"export", batch, "--csv"}).out.starts_with("place,sample,"));
+    ASSERT_EQ(run({"export", batch, "--csv", "--out", (folder / "r.csv").string()}).status, 0);
+    EXPECT_EQ(test::contentOf(folder / "r.csv"), run({"export", batch, "--csv"}).out);
+    ASSERT_EQ(run({"export", batch, "--xlsx", "--out", (folder / "r.xlsx").string()}).status, 0);
+    EXPECT_TRUE(test::contentOf(folder / "r.xlsx").starts_with("PK"));
+    EXPECT_FALSE(std::filesystem::exists(folder / "r.xlsx.part"));
+    EXPECT_EQ(run({"export", batch, "--xlsx", "--out", "/no/such/folder/r.xlsx"}).status, 1);
+    for (const std::vector<std::string>& call :
+         std::vector<std::vector<std::string>>{{"export", batch},
+                                               {"export", batch, "--xlsx"},
+                                               {"export", batch, "--csv", "--json"},
+                                               {"apply", method, plate},
+                                               {"apply", method, "--out", batch}}) {
+        EXPECT_EQ(run(call).status, 2);
+    }
+    EXPECT_EQ(run({"apply", method, "/no/such/plate.csv", "--out", batch}).status, 1);
+}
+
 TEST(StatsCommand, DescribesAColumnAndItsGroups) {
     const Ran ran = run({"stats", "--in", test::referenceFile("anova_SmLs01.csv").string(), "--group", "group"});
     ASSERT_EQ(ran.status, 0) << ran.err;
@@ -142,6 +359,10 @@ TEST(StatsCommand, DescribesAColumnAndItsGroups) {
     const Ran seven = run({"stats", "--in", test::referenceFile("outlier_seven_values.csv").string()});
     EXPECT_TRUE(nlohmann::json::parse(seven.out)["grubbs"]["outlier"].get<bool>());
     EXPECT_EQ(nlohmann::json::parse(seven.out)["grubbs"]["suspect"], 0.38);
+    EXPECT_EQ(nlohmann::json::parse(seven.out)["dixon"]["suspect"], 0.38);
+    const auto two = nlohmann::json::parse(
+        run({"stats", "--in", test::referenceFile("homogeneity_low_high.csv").string(), "--group", "group"}).out);
+    EXPECT_NEAR(two["cochran"]["c"].get<double>(), 0.8665040539829629, 1e-12); // computed, see its JSON
     EXPECT_EQ(run({"stats", "--in"}).status, 2);
     EXPECT_EQ(run({"stats"}).status, 2);
     EXPECT_EQ(run({"stats", "--in", "/no/such/file.csv"}).status, 1);

@@ -64,11 +64,11 @@ TEST_P(DnaseRun, FourParameterLogisticAgreesToEightDigits) {
         }
         const std::string weights = want["weights"];
         SCOPED_TRACE(run + " " + weights);
-        batch.method.model = Model::Logistic4;
-        batch.method.weighting = weights == "1/y"     ? Weighting::InverseY
+        batch.method.analyte().fit.model = Model::Logistic4;
+        batch.method.analyte().fit.weighting = weights == "1/y"     ? Weighting::InverseY
                                  : weights == "1/y^2" ? Weighting::InverseY2
                                                       : Weighting::None;
-        const Fit fit = evaluate(batch).fit;
+        const Fit fit = evaluateAnalyte(batch).fit;
         ASSERT_TRUE(fit.isUsable()) << fit.message;
         const std::array<const char*, 4> names{"A", "B", "C", "D"};
         for (std::size_t i = 0; i < 4; ++i) {
@@ -112,7 +112,7 @@ INSTANTIATE_TEST_SUITE_P(Runs, DnaseRun,
                          [](const auto& run) { return std::string(run.param); });
 
 TEST(DnaseBackCalculation, AgreesWithTheReferenceForEveryStandard) {
-    const Evaluation evaluation = evaluate(batchOfRun("dnase_run01"));
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batchOfRun("dnase_run01"));
     const auto points = test::referenceJson("dnase_run01.json")["fits"][0]["points"];
     ASSERT_EQ(evaluation.standards.size(), points.size());
     for (std::size_t i = 0; i < points.size(); ++i) {

@@ -121,7 +121,7 @@ TEST(BatchFile, HasTheMarksOfItsFormat) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "d.nuvat", test::sampleDocument().state()));
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA application_id; "), "1314215508\n"); // "NUVT"
-    EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA user_version"), "1\n");
+    EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA user_version"), "2\n");
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA integrity_check"), "ok\n");
     // The ready-made view answers a question without knowing the tables.
     EXPECT_EQ(query(folder / "d.nuvat", "SELECT well, role, number, name, dilution FROM place_view WHERE well = 'E3'"),
@@ -129,6 +129,82 @@ TEST(BatchFile, HasTheMarksOfItsFormat) {
     EXPECT_EQ(query(folder / "d.nuvat", "SELECT nominal FROM place_view WHERE well = 'A1'"), "500.0\n");
     EXPECT_FALSE(std::filesystem::exists(folder / "d.nuvat-journal")); // no sidecars
     EXPECT_FALSE(std::filesystem::exists(folder / "d.nuvat.part"));
+}
+
+// demo-schema-1.nuvat was written by Nuvat 0.1.0 before schema version 2.
+TEST(BatchFile, BringsAFileOfTheFirstSchemaToThePresentOne) {
+    const TemporaryFolder folder;
+    const auto path = folder / "old.nuvat";
+    std::filesystem::copy_file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "demo-schema-1.nuvat", path);
+    const auto opened = BatchFile::open(path);
+    ASSERT_TRUE(opened) << opened.error().text();
+    const Batch& batch = opened->state.batch;
+    ASSERT_EQ(batch.method.analytes.size(), 1u);
+    EXPECT_EQ(batch.method.analyte().name, "Patulin");
+    EXPECT_EQ(batch.method.analyte().fit.model, Model::Logistic4);
+    EXPECT_EQ(batch.method.analyte().fit.weighting, Weighting::InverseY2);
+    EXPECT_EQ(batch.concentration(1), 500);
+    EXPECT_EQ(batch.nominal(2), 80);
+    EXPECT_FALSE(batch.method.limits.qcWithin); // a criterion that the old version did not know stays off
+    EXPECT_EQ(query(path, "PRAGMA user_version"), "2\n");
+    EXPECT_TRUE(sameState(BatchFile::open(path)->state, opened->state));
+    // Its commands can still be undone: they hold methods as the old version wrote them.
+    Document document(opened->state);
+    while (document.canUndo()) {
+        ASSERT_TRUE(document.undo());
+    }
+    EXPECT_EQ(document.batch().method.analyte().fit.weighting, Weighting::None);
+    EXPECT_TRUE(document.batch().places.empty());
+    while (document.canRedo()) {
+        ASSERT_TRUE(document.redo());
+    }
+    EXPECT_EQ(document.batch(), batch);
+}
+
+TEST(BatchFile, KeepsEverySettingOfEveryAnalyte) {
+    const TemporaryFolder folder;
+    Document document = test::sampleDocument();
+    Method method = document.batch().method;
+    Analyte second = method.analyte();
+    second.name = "Ochratoxin A";
+    second.unit = "ng/mL";
+    second.reading = 1;
+    second.fit = {.model = Model::Logistic5,
+                  .weighting = Weighting::InverseY,
+                  .weightFrom = WeightFrom::Fitted,
+                  .fitTo = FitTo::Means,
+                  .heldA = 2.5,
+                  .fixedX = 1,
+                  .fixedY = 2,
+                  .isSplineInLogX = true};
+    second.interval = IntervalMethod::Profile;
+    second.average = AverageOf::Responses;
+    second.range = {RangeBy::Hand, 15, 3.0, 90.0, 2};
+    second.isConcentrationLogarithmic = false;
+    method.analytes.push_back(second);
+    method.replicates = {2, OutlierTest::Dixon, 0.01};
+    method.dilutionRelativeSe = 0.02;
+    method.limits.backCalculated.reset();
+    method.limits.r = 0.99;
+    method.criteria.push_back({"Blank is low", CriterionScope::Analyte, "blank_mean", Comparison::AtMost, 0.2, true});
+    ASSERT_TRUE(document.apply(setMethod(document.batch(), method)));
+    ASSERT_TRUE(document.apply(setSeries(document.batch(), {50, true, 2, 7}, 2)));
+    ASSERT_TRUE(document.apply(setQc(document.batch(), 1, {"", 7}, 2)));
+    const CriterionResult missed{.key = "worst-level", .title = "Worst level"};
+    ASSERT_TRUE(document.apply(overrideCriterion(document.batch(), 2, missed, "known lot", 7)));
+    ASSERT_TRUE(BatchFile::write(folder / "n.nuvat", document.state()));
+    const auto opened = BatchFile::open(folder / "n.nuvat");
+    ASSERT_TRUE(opened) << opened.error().text();
+    EXPECT_EQ(opened->state.batch, document.batch());
+    EXPECT_EQ(query(folder / "n.nuvat", "SELECT nominal FROM place_view WHERE well = 'A1' ORDER BY analyte"),
+              "500.0\n50.0\n");
+    // Every change can be undone from the file alone.
+    Document reopened(opened->state);
+    while (reopened.canUndo()) {
+        ASSERT_TRUE(reopened.undo());
+    }
+    EXPECT_EQ(reopened.batch().method.analytes.size(), 1u);
+    EXPECT_TRUE(reopened.batch().overrides.empty());
 }
 
 void expectRefused(const std::filesystem::path& path, const std::string& code) {
@@ -153,7 +229,7 @@ TEST(BatchFile, RefusesWhatIsNoBatch) {
 TEST(BatchFile, RefusesANewerVersionAndLeavesItAsItIs) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "new.nuvat", test::sampleDocument().state()));
-    runSql(folder / "new.nuvat", "PRAGMA user_version = 2");
+    runSql(folder / "new.nuvat", "PRAGMA user_version = 3");
     const std::string before = test::contentOf(folder / "new.nuvat");
     expectRefused(folder / "new.nuvat", "store.newer-version");
     EXPECT_EQ(test::contentOf(folder / "new.nuvat"), before);
@@ -167,7 +243,7 @@ TEST(BatchFile, RefusesDamageWithAReason) {
         return folder / name;
     };
     expectRefused(write("1.nuvat", "DELETE FROM batch"), "store.damaged");
-    expectRefused(write("2.nuvat", "UPDATE method SET model = 'nonsense'"), "store.damaged");
+    expectRefused(write("2.nuvat", "UPDATE analyte SET model = 'nonsense'"), "store.damaged");
     expectRefused(write("3.nuvat", "UPDATE reading_well SET row = 31 WHERE row = 0 AND column = 0"), "store.damaged");
     expectRefused(write("4.nuvat", "UPDATE command SET changes = '{' WHERE position = 0"), "store.damaged");
     expectRefused(write("5.nuvat", "INSERT INTO place VALUES (99, 0, 'blank', 0)"), "store.damaged");
@@ -178,6 +254,10 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("9.nuvat", "UPDATE reading_well SET value = 9e999 WHERE row = 0"), "store.damaged");
     expectRefused(write("10.nuvat", "UPDATE qc SET nominal = 0"), "store.damaged");
     expectRefused(write("11.nuvat", "UPDATE method SET confidence = 1"), "store.damaged");
+    expectRefused(write("13.nuvat", "DELETE FROM analyte"), "store.damaged");
+    expectRefused(write("14.nuvat", "UPDATE analyte SET number = 2"), "store.damaged");
+    expectRefused(write("15.nuvat", "UPDATE analyte SET fixed_x = 9e999"), "store.damaged");
+    expectRefused(write("16.nuvat", "UPDATE method SET outlier_alpha = 2"), "store.damaged");
     expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (0, 40, 'x', 1)"), "store.damaged");
 }
 

@@ -41,8 +41,8 @@ Document sampleDocument(Document::Clock clock) {
     DocumentState fresh;
     fresh.batch.info.uid = "0123456789abcdef";
     fresh.batch.info.title = "Sample batch";
-    fresh.batch.method.analyte = "Patulin";
-    fresh.batch.method.unit = "µg/L";
+    fresh.batch.method.analyte().name = "Patulin";
+    fresh.batch.method.analyte().unit = "µg/L";
     Document document(std::move(fresh), std::move(clock));
 
     Reading reading;

@@ -64,7 +64,7 @@ TEST_F(Session, FilesThatAreNotThereAreSaid) {
 TEST_F(Session, TheDemoFindsItsTruthAgain) {
     const auto demo = demoBatch({});
     ASSERT_TRUE(demo) << demo.error().text();
-    const Evaluation evaluation = evaluate(demo->document->batch());
+    const AnalyteEvaluation evaluation = evaluateAnalyte(demo->document->batch());
     ASSERT_TRUE(evaluation.fit.isUsable());
     EXPECT_EQ(evaluation.results.size(), 40u);
     EXPECT_EQ(evaluation.verdict, Outcome::Review);
@@ -94,7 +94,7 @@ TEST_F(Session, ResultsCsvHasFullPrecisionAndGuardsFormulas) {
     Document document = test::sampleDocument();
     ASSERT_TRUE(document.apply(setSample(document.batch(), 1, {"=cmd()", 5, ""})));
     ASSERT_TRUE(document.apply(setSample(document.batch(), 2, {"with, comma", 5, ""})));
-    const Evaluation evaluation = evaluate(document.batch());
+    const AnalyteEvaluation evaluation = evaluateAnalyte(document.batch());
     const std::string csv = resultsCsv(document.batch(), evaluation);
     std::istringstream lines(csv);
     std::string line;

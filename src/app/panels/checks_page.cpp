@@ -114,7 +114,7 @@ void ChecksPage::copy() const {
 }
 
 void ChecksPage::refresh() {
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     m_criteria->refresh();
     resizeRows();
     const auto all = m_criteria->rowCount();

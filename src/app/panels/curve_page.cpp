@@ -19,8 +19,10 @@
 namespace nuvat {
 
 namespace {
-constexpr std::array<Model, 5> kModels{Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic,
-                                       Model::Logistic4};
+constexpr std::array<Model, 10> kModels{Model::Line,      Model::LineThroughOrigin, Model::LineFixedPoint,
+                                        Model::Quadratic, Model::Cubic,             Model::LogLog,
+                                        Model::PointToPoint, Model::Spline,         Model::Logistic4,
+                                        Model::Logistic5};
 constexpr std::array<Weighting, 6> kWeightings{Weighting::None,     Weighting::InverseX,  Weighting::InverseX2,
                                                Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2};
 } // namespace
@@ -120,17 +122,20 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     bottom->addWidget(standardsCard, 1);
 
     const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
-    const auto half = [&workspace, fitNow](int row) {
-        return studentFactor(workspace.batch().method.confidence, fitNow().df) *
-               fitNow().se[static_cast<std::size_t>(row)];
+    // Without degrees of freedom there is neither SE nor interval.
+    const auto half = [&workspace, fitNow](int row) -> double {
+        const Fit& fit = fitNow();
+        return fit.df > 0 ? studentFactor(workspace.batch().method.confidence, fit.df) *
+                                fit.se[static_cast<std::size_t>(row)]
+                          : 0;
     };
     m_parameters = new ColumnsModel(
         {{tr("Parameter"), false, 0,
           [&workspace, fitNow](int row) {
               QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
               if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&
-                  !workspace.batch().method.unit.empty()) {
-                  title += QStringLiteral(", ") + text(workspace.batch().method.unit);
+                  !workspace.analyte().unit.empty()) {
+                  title += QStringLiteral(", ") + text(workspace.analyte().unit);
               }
               return title;
           }},
@@ -140,13 +145,15 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
               return shown(formatFigures(v, std::max(4, figuresForInterval(v, half(row)))));
           }},
          {tr("SE"), true, -54,
-          [fitNow](int row) { return shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)); }},
+          [fitNow, half](int row) {
+              return half(row) > 0 ? shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)) : notDefined();
+          }},
          {tr("95 % interval"), true, -108,
           [fitNow, half](int row) {
               const double v = fitNow().parameters[static_cast<std::size_t>(row)];
               return shown(intervalText(v, v - half(row), v + half(row)));
           }}},
-        [fitNow] { return fitNow().isUsable() ? static_cast<int>(fitNow().p) : 0; }, this);
+        [fitNow] { return fitNow().isUsable() ? static_cast<int>(fitNow().size()) : 0; }, this);
     auto* parametersCard = new Card({}, this);
     parametersCard->body()->setContentsMargins(6, 4, 4, 6);
     auto* parametersTable = new DataTable(m_parameters, QStringLiteral("parametersTable"), parametersCard);
@@ -161,13 +168,13 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     outer->addLayout(bottom);
 
     connect(m_model, &QComboBox::activated, this, [this](int index) {
-        setMethodFrom([index](Method& m) { m.model = kModels[static_cast<std::size_t>(index)]; });
+        setAnalyteFrom([index](Analyte& a) { a.fit.model = kModels[static_cast<std::size_t>(index)]; });
     });
     connect(m_weighting, &QComboBox::activated, this, [this](int index) {
-        setMethodFrom([index](Method& m) { m.weighting = kWeightings[static_cast<std::size_t>(index)]; });
+        setAnalyteFrom([index](Analyte& a) { a.fit.weighting = kWeightings[static_cast<std::size_t>(index)]; });
     });
     connect(m_axis, &QComboBox::activated, this,
-            [this](int index) { setMethodFrom([index](Method& m) { m.isConcentrationLogarithmic = index == 1; }); });
+            [this](int index) { setAnalyteFrom([index](Analyte& a) { a.isConcentrationLogarithmic = index == 1; }); });
     connect(m_readOff, &QPushButton::toggled, m_plot, &CurvePlot::setCursorOn);
     connect(m_response, &QLineEdit::returnPressed, this, [this] {
         const auto value = parseTyped(m_response->text().toStdString());
@@ -223,23 +230,23 @@ void CurvePage::fit() {
     m_plot->fitAxes();
 }
 
-void CurvePage::setMethodFrom(const std::function<void(Method&)>& change) {
+void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
     Method method = m_workspace.batch().method;
-    change(method);
+    change(method.analyte(m_workspace.analyteNumber()));
     m_workspace.apply(setMethod(m_workspace.batch(), method));
 }
 
 void CurvePage::refresh() {
-    const Method& method = m_workspace.batch().method;
+    const Analyte& analyte = m_workspace.analyte();
     m_model->setCurrentIndex(
-        static_cast<int>(std::find(kModels.begin(), kModels.end(), method.model) - kModels.begin()));
-    m_weighting->setCurrentIndex(
-        static_cast<int>(std::find(kWeightings.begin(), kWeightings.end(), method.weighting) - kWeightings.begin()));
-    m_axis->setCurrentIndex(method.isConcentrationLogarithmic ? 1 : 0);
+        static_cast<int>(std::find(kModels.begin(), kModels.end(), analyte.fit.model) - kModels.begin()));
+    m_weighting->setCurrentIndex(static_cast<int>(
+        std::find(kWeightings.begin(), kWeightings.end(), analyte.fit.weighting) - kWeightings.begin()));
+    m_axis->setCurrentIndex(analyte.isConcentrationLogarithmic ? 1 : 0);
     m_standards->refresh();
     m_parameters->refresh();
-    m_parameters->setHeading(3, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
-    m_standards->setHeading(1, method.unit.empty() ? tr("Nominal") : text(method.unit));
+    m_parameters->setHeading(3, tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
+    m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
     const Fit& fit = m_workspace.evaluation().fit;
     if (!fit.isUsable()) {
         m_quality->setText(fit.n > 0 ? tr("No curve") : QString());
@@ -248,7 +255,9 @@ void CurvePage::refresh() {
     QStringList parts;
     if (fit.rSquared) {
         parts << tr("R² %1%2").arg(shown(formatDecimals(*fit.rSquared, 5)),
-                                   fit.model == Model::LineThroughOrigin ? tr(" (about zero)") : QString());
+                                   fit.model == Model::LineThroughOrigin ? tr(" (about zero)")
+                                   : fit.model == Model::LineFixedPoint  ? tr(" (about the fixed point)")
+                                                                         : QString());
     }
     if (fit.r) {
         parts << tr("r %1").arg(shown(formatDecimals(*fit.r, 5)));

@@ -31,7 +31,7 @@ Q_SIGNALS:
 
 private:
     void refresh();
-    void setMethodFrom(const std::function<void(Method&)>& change);
+    void setAnalyteFrom(const std::function<void(Analyte&)>& change);
     Choice* m_model;
     Choice* m_weighting;
     Choice* m_axis;

@@ -151,15 +151,15 @@ QWidget* LayoutPage::makeSeriesCard() {
             }
         });
     }
-    const auto edited = [this](QLineEdit* field, std::string Method::*member) {
+    const auto edited = [this](QLineEdit* field, std::string Analyte::*member) {
         connect(field, &QLineEdit::editingFinished, this, [this, field, member] {
             Method method = m_workspace.batch().method;
-            method.*member = field->text().trimmed().toStdString();
+            method.analyte(m_workspace.analyteNumber()).*member = field->text().trimmed().toStdString();
             m_workspace.apply(setMethod(m_workspace.batch(), method));
         });
     };
-    edited(m_analyte, &Method::analyte);
-    edited(m_unit, &Method::unit);
+    edited(m_analyte, &Analyte::name);
+    edited(m_unit, &Analyte::unit);
     return card;
 }
 
@@ -206,14 +206,14 @@ QWidget* LayoutPage::makeSamplesCard() {
         const Assignment group = sampleAt(row);
         if (group.role == Role::Qc) {
             const auto nominal = qcOf(group.number).nominal;
-            return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.batch().method.unit)
+            return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit)
                            : tr("type nominal");
         }
         return QStringLiteral("× ") + shown(formatNumber(sampleOf(group.number).dilution));
     };
     const auto editValue = [=, this](int row, const QString& typed) {
         QString plain = typed;
-        plain.remove(u'×').remove(text(m_workspace.batch().method.unit));
+        plain.remove(u'×').remove(text(m_workspace.analyte().unit));
         const Assignment group = sampleAt(row);
         const auto value = parseTyped(plain.toStdString());
         if (!value) {
@@ -373,12 +373,12 @@ void LayoutPage::refresh() {
         m_roles[i]->setChecked(brush == kRoles[i]);
     }
     m_samples->refresh();
-    const Method& method = m_workspace.batch().method;
+    const Analyte& analyte = m_workspace.analyte();
     if (!m_analyte->hasFocus()) {
-        m_analyte->setText(text(method.analyte));
+        m_analyte->setText(text(analyte.name));
     }
     if (!m_unit->hasFocus()) {
-        m_unit->setText(text(method.unit));
+        m_unit->setText(text(analyte.unit));
     }
     showSeries();
     std::size_t named = 0;

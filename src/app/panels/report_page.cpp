@@ -162,10 +162,10 @@ void ReportPage::refresh() {
     for (std::size_t i = 0; i < m_switches.size(); ++i) {
         m_switches[i]->setChecked(hasBlock(m_workspace.batch().method, reportBlocks()[i].key));
     }
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     if (m_workspace.isOpen() && evaluation.fit.isUsable()) {
         m_pages->setReport(
-            Report(m_workspace.batch(), evaluation, m_workspace.document()->history(), m_workspace.document()->now()));
+            Report(m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.document()->history(), m_workspace.document()->now()));
     } else {
         m_pages->setReport(std::nullopt);
     }

@@ -54,7 +54,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
          {tr("Name or nominal"), false, 0,
           [&workspace, group](int row) {
               const Assignment which = group(row).group;
-              const std::string& unit = workspace.batch().method.unit;
+              const std::string& unit = workspace.analyte().unit;
               if (const auto level = workspace.batch().levels.find(which.number);
                   which.role == Role::Standard && level != workspace.batch().levels.end() &&
                   level->second.concentration) {

@@ -80,7 +80,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
                       return tr("no nominal");
                   }
                   const QString nominal =
-                      shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(batch().method.unit);
+                      shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit);
                   return r.recoveryPercent
                              ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
                              : nominal;
@@ -104,8 +104,8 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
           [this](int row, int role) {
               const SampleResult& r = at(row);
               return role == cell::kBold
-                         ? QVariant(r.status == ResultStatus::Reported &&
-                                    r.concentration.cvPercent.value_or(0) > m_workspace.batch().method.limits.unknownCv)
+                         ? QVariant(r.result && r.concentration.cvPercent.value_or(0) >
+                                                    m_workspace.batch().method.limits.unknownCv.value_or(1e300))
                          : QVariant();
           }},
          {tr("Dilution"), true, 64,
@@ -116,7 +116,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
          {tr("95 % interval"), true, 102,
           [this](int row) {
               const SampleResult& r = at(row);
-              return r.result ? shown(intervalText(*r.result, *r.low, *r.high)) : QString();
+              return r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString();
           }},
          {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
           [this](int row, int role) {
@@ -213,7 +213,8 @@ void ResultsPage::refresh() {
     m_filters[3]->setText(tr("To review %1").arg(count(isToReview)));
     applyFilter();
     const Method& method = m_workspace.batch().method;
-    const QString unit = method.unit.empty() ? QString() : QStringLiteral(", ") + text(method.unit);
+    const std::string& itsUnit = m_workspace.analyte().unit;
+    const QString unit = itsUnit.empty() ? QString() : QStringLiteral(", ") + text(itsUnit);
     m_results->setHeading(3, tr("Read off"));
     m_results->setHeading(6, tr("Result") + unit);
     m_results->setHeading(7, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
@@ -223,15 +224,15 @@ void ResultsPage::refresh() {
     };
     const Range& range = m_workspace.evaluation().range;
     m_counts->setText(tr("%1 reported · %2 below and %3 above the range · %4 without result")
-                          .arg(status(ResultStatus::Reported))
+                          .arg(status(ResultStatus::Reported, ResultStatus::Extrapolated))
                           .arg(status(ResultStatus::BelowRange, ResultStatus::BelowCurve))
                           .arg(status(ResultStatus::AboveRange, ResultStatus::AboveCurve))
                           .arg(status(ResultStatus::NotDefined)) +
                       (range.lloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
                                         .arg(shown(formatFigures(*range.lloq, 3)), shown(formatFigures(*range.uloq, 3)),
-                                             text(method.unit))
+                                             text(itsUnit))
                                   : QString()));
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     QString words = tr("Nothing was checked yet.");
     if (evaluation.verdict != Outcome::NotApplicable) {
         words = evaluation.verdict == Outcome::Pass ? tr("Accepted: every criterion is met.")

@@ -128,7 +128,7 @@ void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome 
 void WorkingPanel::addSteps() {
     const Selection& selection = m_workspace.selection();
     const Batch& batch = m_workspace.batch();
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     Working working;
     if (selection.places.size() == 1) {
         working = workingOf(batch, evaluation, selection.places.front());
@@ -200,7 +200,7 @@ void WorkingPanel::addOverview() {
     }
     addHeading(tr("Method"));
     addText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision), "value");
-    addText(text(modelFormula(batch.method.model)), "small");
+    addText(text(modelFormula(m_workspace.analyte().fit.model)), "small");
 }
 
 void WorkingPanel::addActions() {

@@ -287,10 +287,11 @@ void CurvePlot::refresh() {
     for (QCPAxis* axis : {x, sx}) {
         axis->setScaleType(m_shape.isLogarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     }
-    const Method& method = m_workspace.batch().method;
-    std::string xTitle = method.analyte.empty() ? "Concentration" : method.analyte;
-    x->setLabel(text(xTitle + (method.unit.empty() ? "" : ", " + method.unit)));
-    m_yTitle->setText(text(method.responseName + (method.subtractsBlank ? ", blank-corrected" : "")));
+    const Analyte& analyte = m_workspace.analyte();
+    std::string xTitle = analyte.name.empty() ? "Concentration" : analyte.name;
+    x->setLabel(text(xTitle + (analyte.unit.empty() ? "" : ", " + analyte.unit)));
+    m_yTitle->setText(
+        text(analyte.responseName + (m_workspace.batch().method.subtractsBlank ? ", blank-corrected" : "")));
     const auto list = [](const std::vector<double>& values) { return QVector<double>(values.begin(), values.end()); };
     m_curve->setData(list(m_shape.x), list(m_shape.y), true);
     m_bandLow->setData(list(m_shape.x), list(m_shape.low), true);
@@ -348,7 +349,7 @@ void CurvePlot::placeRange() {
 }
 
 void CurvePlot::fillPoints() {
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     QVector<double> x, y, outX, outY, qcX, qcY, rug, rugY;
     for (const StandardValue& standard : evaluation.standards) {
         (standard.isUsed ? x : outX).append(m_shape.drawn(standard.x));
@@ -374,8 +375,10 @@ void CurvePlot::fillPoints() {
 }
 
 void CurvePlot::fillErrors() {
-    const Evaluation& evaluation = m_workspace.evaluation();
-    const double limit = m_workspace.batch().method.limits.backCalculated;
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const CriteriaLimits& limits = m_workspace.batch().method.limits;
+    constexpr double kUsualLimit = 15; // of the strip's scale where the criteria have none
+    const double limit = limits.backCalculated.value_or(kUsualLimit);
     QVector<double> x, y, outX, outY;
     double most = limit * 1.3;
     for (const StandardValue& standard : evaluation.standards) {
@@ -386,7 +389,7 @@ void CurvePlot::fillErrors() {
         for (const LevelValue& level : evaluation.levels) {
             allowed = level.number == standard.level ? level.limitPercent : allowed;
         }
-        const bool isOutside = std::abs(*standard.errorPercent) > allowed;
+        const bool isOutside = limits.backCalculated && std::abs(*standard.errorPercent) > allowed;
         // Far outside is drawn at the edge of the strip; the number stands in the table.
         const double drawn = std::clamp(*standard.errorPercent, -limit * 2.2, limit * 2.2);
         most = std::max(most, std::abs(drawn) * 1.15);
@@ -405,14 +408,21 @@ void CurvePlot::fillErrors() {
     sy->setTicker(ticker);
     m_limits->topLeft->setCoords(0, limit);
     m_limits->bottomRight->setCoords(1, -limit);
-    m_stripTitle->setText(
-        tr("Back-calculated error of each standard; limits ±%1 % (±%2 % at the ends)")
-            .arg(limitText, shown(formatNumber(m_workspace.batch().method.limits.backCalculatedAtEnds))));
+    QString ends = shown(formatNumber(limits.backCalculatedAtLowest));
+    if (limits.backCalculatedAtHighest == limits.backCalculatedAtLowest) {
+        ends = tr("±%1 % at the ends").arg(ends);
+    } else {
+        ends = tr("±%1 % at the lowest, ±%2 % at the highest")
+                   .arg(ends, shown(formatNumber(limits.backCalculatedAtHighest)));
+    }
+    m_stripTitle->setText(limits.backCalculated
+                              ? tr("Back-calculated error of each standard; limits ±%1 % (%2)").arg(limitText, ends)
+                              : tr("Back-calculated error of each standard; the criteria set no limit"));
 }
 
 void CurvePlot::showSelection() {
     QVector<double> x, y;
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     const auto isMarked = [&](Place place) {
         return m_workspace.selection().holds(place) || m_workspace.hovered() == place;
     };
@@ -476,7 +486,7 @@ QString CurvePlot::readOffText() const {
 }
 
 void CurvePlot::showCursor(double y) {
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     const Batch& batch = m_workspace.batch();
     const ReadOff read = readOff(evaluation.fit, y, readOffOptions(batch, evaluation));
     QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
@@ -491,8 +501,8 @@ void CurvePlot::showCursor(double y) {
     if (shownRead.status == ReadOffStatus::Ok && read.x) {
         at.setX(m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(*read.x)));
         what += QStringLiteral("\n%1 %2 (%3)")
-                    .arg(shown(concentrationText(shownRead)), text(batch.method.unit),
-                         shown(intervalText(*shownRead.x, *shownRead.low, *shownRead.high)));
+                    .arg(shown(concentrationText(shownRead)), text(m_workspace.analyte().unit),
+                         shown(intervalText(*shownRead.x, shownRead.low, shownRead.high)));
         const Range& range = evaluation.range;
         if (range.lloq && (*shownRead.x < *range.lloq || *shownRead.x > *range.uloq)) {
             what += tr(" · outside the range");
@@ -587,7 +597,7 @@ QString CurvePlot::pointText(Place place) const {
     }
     for (const StandardValue& standard : m_workspace.evaluation().standards) {
         if (standard.place == place) {
-            out += QStringLiteral(" · ") + shown(formatFigures(standard.x, 4) + " " + batch.method.unit);
+            out += QStringLiteral(" · ") + shown(formatFigures(standard.x, 4) + " " + m_workspace.analyte().unit);
             if (standard.errorPercent) {
                 out += tr(" · error %1")
                            .arg(shown((*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent)));

@@ -27,7 +27,7 @@ void Workspace::open(OpenBatch batch) {
     m_open.document->onChanged([this] { recompute(); });
     m_selection = {};
     m_hovered.reset();
-    m_evaluation = evaluate(this->batch());
+    evaluateAgain();
     Q_EMIT opened();
     Q_EMIT changed();
     Q_EMIT selectionChanged();
@@ -37,7 +37,7 @@ void Workspace::close() {
     m_open = {};
     m_selection = {};
     m_hovered.reset();
-    m_evaluation = evaluate(batch());
+    evaluateAgain();
     Q_EMIT opened();
     Q_EMIT changed();
     Q_EMIT selectionChanged();
@@ -88,8 +88,21 @@ void Workspace::redo() {
     }
 }
 
+void Workspace::evaluateAgain() {
+    m_evaluation = m_evaluator.evaluate(batch());
+    m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation.analytes.size()));
+}
+
+void Workspace::showAnalyte(int number) {
+    if (number >= 1 && number <= static_cast<int>(m_evaluation.analytes.size()) && number != m_analyte) {
+        m_analyte = number;
+        Q_EMIT changed();
+        Q_EMIT selectionChanged();
+    }
+}
+
 void Workspace::recompute() {
-    m_evaluation = evaluate(batch());
+    evaluateAgain();
     // An undone import may have taken wells away that were selected.
     std::erase_if(m_selection.places, [this](Place place) { return !batch().holds(place); });
     if (m_hovered && !batch().holds(*m_hovered)) {
@@ -126,7 +139,7 @@ void Workspace::selectGroup(Assignment group) {
 void Workspace::selectCriterion(const std::string& key) {
     Selection next;
     next.criterion = key;
-    for (const CriterionResult& criterion : m_evaluation.criteria) {
+    for (const CriterionResult& criterion : evaluation().criteria) {
         if (criterion.key == key) {
             next.places = criterion.places;
         }

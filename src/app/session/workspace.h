@@ -26,7 +26,13 @@ public:
     bool isOpen() const { return m_open.document != nullptr; }
     /// The batch that is open; an empty one when none is.
     const Batch& batch() const;
-    const Evaluation& evaluation() const { return m_evaluation; }
+    /// Everything that follows from the batch.
+    const Evaluation& wholeEvaluation() const { return m_evaluation; }
+    /// The analyte that the window shows, and what follows for it.
+    int analyteNumber() const { return m_analyte; }
+    const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
+    const AnalyteEvaluation& evaluation() const { return m_evaluation.analyte(m_analyte); }
+    void showAnalyte(int number);
     Document* document() const { return m_open.document.get(); }
     const OpenBatch& openBatch() const { return m_open; }
     QString pathText() const;
@@ -62,9 +68,12 @@ Q_SIGNALS:
 
 private:
     void recompute();
+    void evaluateAgain();
     OpenBatch m_open;
     Batch m_none;
+    Evaluator m_evaluator; // computes only what an edit touched
     Evaluation m_evaluation;
+    int m_analyte = 1;
     Selection m_selection;
     std::optional<Place> m_hovered;
 };

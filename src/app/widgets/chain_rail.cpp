@@ -21,7 +21,7 @@ QString plural(std::size_t n, const QString& one, const QString& many) {
     return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);
 }
 
-LinkSummary dataSummary(const Batch& batch, const Evaluation& evaluation) {
+LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Reading* reading = batch.reading();
     if (reading == nullptr) {
         return {QObject::tr("no reading yet"), LinkState::Nothing};
@@ -38,7 +38,7 @@ LinkSummary dataSummary(const Batch& batch, const Evaluation& evaluation) {
     return {line, unusable > 0 ? LinkState::Look : LinkState::Fine};
 }
 
-LinkSummary layoutSummary(const Batch& batch, const Evaluation& evaluation) {
+LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     if (batch.places.empty()) {
         return {QObject::tr("no roles yet"), LinkState::Nothing};
     }
@@ -50,11 +50,11 @@ LinkSummary layoutSummary(const Batch& batch, const Evaluation& evaluation) {
     parts << plural(batch.numbersOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
     const bool isMissing = std::any_of(evaluation.levels.begin(), evaluation.levels.end(),
                                        [](const LevelValue& level) { return !level.x; });
-    const bool incomplete = isMissing || batch.method.unit.empty() || evaluation.levels.empty();
+    const bool incomplete = isMissing || analyteOf(batch, evaluation).unit.empty() || evaluation.levels.empty();
     return {parts.join(QStringLiteral(" · ")), incomplete ? LinkState::Look : LinkState::Fine};
 }
 
-LinkSummary responseSummary(const Batch& batch, const Evaluation& evaluation) {
+LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     if (batch.reading() == nullptr || batch.places.empty()) {
         return {QObject::tr("nothing to show yet"), LinkState::Nothing};
     }
@@ -68,7 +68,7 @@ LinkSummary responseSummary(const Batch& batch, const Evaluation& evaluation) {
             LinkState::Fine};
 }
 
-LinkSummary curveSummary(const Batch& batch, const Evaluation& evaluation) {
+LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
     if (evaluation.levels.empty() || batch.reading() == nullptr) {
         return {QObject::tr("no standards yet"), LinkState::Nothing};
@@ -92,7 +92,7 @@ LinkSummary curveSummary(const Batch& batch, const Evaluation& evaluation) {
     return {line, fit.warnings.empty() ? LinkState::Fine : LinkState::Look};
 }
 
-LinkSummary checksSummary(const Evaluation& evaluation) {
+LinkSummary checksSummary(const AnalyteEvaluation& evaluation) {
     if (evaluation.verdict == Outcome::NotApplicable) {
         return {QObject::tr("nothing to check yet"), LinkState::Nothing};
     }
@@ -109,7 +109,7 @@ LinkSummary checksSummary(const Evaluation& evaluation) {
     return {line, failed > 0 ? LinkState::Failed : review > 0 ? LinkState::Look : LinkState::Fine};
 }
 
-LinkSummary resultsSummary(const Evaluation& evaluation) {
+LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
     std::size_t reported = 0;
     std::size_t below = 0;
     std::size_t above = 0;
@@ -143,7 +143,7 @@ LinkSummary resultsSummary(const Evaluation& evaluation) {
 
 } // namespace
 
-LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& evaluation, int reportPages) {
+LinkSummary summarise(ChainPage page, const Batch& batch, const AnalyteEvaluation& evaluation, int reportPages) {
     switch (page) {
     case ChainPage::Data:
         return dataSummary(batch, evaluation);
@@ -276,7 +276,7 @@ void ChainCard::paintEvent(QPaintEvent*) {
 void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
     const Theme& t = theme();
     const Batch& batch = m_workspace.batch();
-    const Evaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     painter.setPen(Qt::NoPen);
     const auto wells = [&](const auto& colourOf) {
         const double w = std::min(area.width() / evaluation.columns, 11.0);
@@ -428,7 +428,7 @@ void ChainRail::countPages(const Workspace& workspace) {
     m_reportPages = 0;
     if (workspace.isOpen() && workspace.evaluation().fit.isUsable()) {
         m_reportPages =
-            Report(workspace.batch(), workspace.evaluation(), workspace.document()->history(), 0).pageCount();
+            Report(workspace.batch(), workspace.wholeEvaluation(), workspace.document()->history(), 0).pageCount();
     }
     card(ChainPage::Report)->refresh(m_reportPages);
 }

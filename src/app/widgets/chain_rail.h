@@ -20,7 +20,7 @@ struct LinkSummary {
     LinkState state = LinkState::Nothing;
 };
 /// Live summary of a page, from the batch and its evaluation.
-LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& evaluation, int reportPages);
+LinkSummary summarise(ChainPage page, const Batch& batch, const AnalyteEvaluation& evaluation, int reportPages);
 QString pageTitle(ChainPage page);
 
 /// One card: title, a live line, a small live picture and a state mark.

@@ -14,6 +14,11 @@
 
 namespace nuvat {
 
+namespace {
+constexpr double kUsualLimit = 20; // of the scale where the criteria have none
+}
+
+
 CvPlot::CvPlot(Workspace& workspace, QWidget* parent) : QWidget(parent), m_workspace(workspace) {
     setAccessibleName(tr("CV of the replicates of every sample"));
     setMouseTracking(true);
@@ -26,7 +31,7 @@ QRectF CvPlot::plot() const {
 }
 
 double CvPlot::top() const {
-    double most = m_workspace.batch().method.limits.unknownCv;
+    double most = m_workspace.batch().method.limits.unknownCv.value_or(kUsualLimit);
     for (const SampleResult& result : m_workspace.evaluation().results) {
         if (result.status == ResultStatus::Reported) {
             most = std::max(most, result.concentration.cvPercent.value_or(0));
@@ -56,7 +61,7 @@ void CvPlot::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const Theme& t = theme();
     const QRectF area = plot();
-    const double limit = m_workspace.batch().method.limits.unknownCv;
+    const double limit = m_workspace.batch().method.limits.unknownCv.value_or(kUsualLimit);
     const auto y = [&](double cv) { return area.bottom() - cv / top() * area.height(); };
     painter.setFont(uiFont(11));
     for (const double tick : roundTicks(0, top(), 4)) {

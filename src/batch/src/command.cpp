@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/formula/formula.h"
 
 #include <algorithm>
 #include <cmath>
@@ -32,16 +33,19 @@ void assign(Batch& batch, Place key, const std::optional<Assignment>& v) {
     put(batch.places, key, v);
 }
 void assign(Batch& batch, LevelKey key, const std::optional<Level>& v) {
-    put(batch.levels, key.number, v);
+    put(batch.levels, key, v);
 }
 void assign(Batch& batch, QcKey key, const std::optional<QcSample>& v) {
-    put(batch.qcs, key.number, v);
+    put(batch.qcs, key, v);
 }
 void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
     put(batch.samples, key.number, v);
 }
 void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
     put(batch.exclusions, key, v);
+}
+void assign(Batch& batch, const OverrideKey& key, const std::optional<Override>& v) {
+    put(batch.overrides, key, v);
 }
 
 template<class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
@@ -89,28 +93,67 @@ std::string valueText(const std::optional<double>& value, const std::string& uni
     return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
 }
 
-/// What differs between two methods, for the history.
-std::string methodLabel(const Method& before, const Method& after) {
-    if (before.model != after.model) {
-        return "Model " + modelTitle(before.model) + " → " + modelTitle(after.model);
+/// What differs between two analytes; empty when nothing does that has words of its own.
+std::string analyteLabel(const Analyte& before, const Analyte& after) {
+    if (before.fit.model != after.fit.model) {
+        return "Model " + modelTitle(before.fit.model) + " → " + modelTitle(after.fit.model);
     }
-    if (before.weighting != after.weighting) {
-        return "Weighting " + weightingTitle(before.weighting) + " → " + weightingTitle(after.weighting);
+    if (before.fit.weighting != after.fit.weighting) {
+        return "Weighting " + weightingTitle(before.fit.weighting) + " → " + weightingTitle(after.fit.weighting);
+    }
+    if (before.fit != after.fit) {
+        return "Fit of the curve changed";
+    }
+    if (before.interval != after.interval) {
+        return "Interval → " + intervalTitle(after.interval);
+    }
+    if (before.average != after.average) {
+        return after.average == AverageOf::Concentrations ? "Replicates are averaged as concentrations"
+                                                          : "Replicates are averaged as responses";
+    }
+    if (before.range != after.range) {
+        return "Range of the curve changed";
     }
     if (before.isConcentrationLogarithmic != after.isConcentrationLogarithmic) {
         return after.isConcentrationLogarithmic ? "Concentration axis → logarithmic" : "Concentration axis → linear";
     }
-    if (before.subtractsBlank != after.subtractsBlank) {
-        return after.subtractsBlank ? "Blank is subtracted" : "Blank is not subtracted";
-    }
     if (before.unit != after.unit) {
         return "Unit → " + after.unit;
     }
-    if (before.analyte != after.analyte) {
-        return "Analyte → " + after.analyte;
+    if (before.name != after.name) {
+        return "Analyte → " + after.name;
+    }
+    if (before.responseName != after.responseName) {
+        return "Response → " + after.responseName;
+    }
+    return before.reading != after.reading ? "Reading of " + after.name + " changed" : "";
+}
+
+/// What differs between two methods, for the history.
+std::string methodLabel(const Method& before, const Method& after) {
+    if (before.analytes.size() != after.analytes.size()) {
+        return after.analytes.size() > before.analytes.size() ? "Analyte " + after.analytes.back().name + " added"
+                                                              : "Analyte " + before.analytes.back().name + " removed";
+    }
+    for (std::size_t i = 0; i < before.analytes.size(); ++i) {
+        if (std::string label = analyteLabel(before.analytes[i], after.analytes[i]); !label.empty()) {
+            return (before.analytes.size() > 1 ? after.analytes[i].name + ": " : "") + label;
+        }
+    }
+    if (before.subtractsBlank != after.subtractsBlank) {
+        return after.subtractsBlank ? "Blank is subtracted" : "Blank is not subtracted";
+    }
+    if (before.replicates != after.replicates) {
+        return "Rule for replicates changed";
+    }
+    if (before.criteriaName != after.criteriaName) {
+        return "Criteria → " + after.criteriaName;
     }
     if (before.limits != after.limits) {
         return "Limits of the criteria changed";
+    }
+    if (before.criteria != after.criteria) {
+        return "Criteria of one's own changed";
     }
     if (before.reportBlocks != after.reportBlocks) {
         return "Blocks of the report changed";
@@ -227,7 +270,7 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
     return command;
 }
 
-Result<Command> setSeries(const Batch& batch, const Series& series) {
+Result<Command> setSeries(const Batch& batch, const Series& series, int analyte) {
     const auto concentrations = seriesConcentrations(series);
     if (!concentrations) {
         return tl::unexpected(concentrations.error());
@@ -237,33 +280,36 @@ Result<Command> setSeries(const Batch& batch, const Series& series) {
                     formatNumber(series.factor) + ", " + std::to_string(series.levels) + " levels";
     int number = 1;
     for (const double concentration : *concentrations) {
-        add(command, LevelKey{number}, existing<Level>(batch.levels, number), std::optional(Level{concentration}));
+        const LevelKey key{number, analyte};
+        add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
         ++number;
     }
     return command;
 }
 
-Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration) {
+Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte) {
     if (concentration && (!(*concentration >= 0) || !std::isfinite(*concentration))) {
         return fail("layout.concentration",
                     "The concentration of S" + std::to_string(number) + " must be a number of 0 or more.",
                     "Type it in the method's unit.");
     }
     Command command;
-    command.label = "Concentration of S" + std::to_string(number) + " → " + valueText(concentration, batch.method.unit);
-    add(command, LevelKey{number}, existing<Level>(batch.levels, number), std::optional(Level{concentration}));
+    command.label = "Concentration of S" + std::to_string(number) + " → " + valueText(concentration, batch.method.analyte(analyte).unit);
+    const LevelKey key{number, analyte};
+    add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
     return command;
 }
 
-Result<Command> setQc(const Batch& batch, int number, const QcSample& qc) {
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
     if (qc.nominal && (!(*qc.nominal > 0) || !std::isfinite(*qc.nominal))) {
         return fail("layout.concentration", "The nominal concentration of a QC must be a number above 0.",
                     "Type it in the method's unit.");
     }
     Command command;
     command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
-                    valueText(qc.nominal, batch.method.unit);
-    add(command, QcKey{number}, existing<QcSample>(batch.qcs, number), std::optional(qc));
+                    valueText(qc.nominal, batch.method.analyte(analyte).unit);
+    const QcKey key{number, analyte};
+    add(command, key, existing<QcSample>(batch.qcs, key), std::optional(qc));
     return command;
 }
 
@@ -372,10 +418,73 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
     return command;
 }
 
+namespace {
+
+std::string formulaProblem(const Criterion& criterion) {
+    std::vector<std::string> names;
+    for (const CriterionVariable& variable : criterionVariables(criterion.scope)) {
+        names.emplace_back(variable.name);
+    }
+    const auto formula = Formula::parse(criterion.quantity, names, "The quantity of \"" + criterion.title + "\"");
+    return formula ? std::string() : formula.error().text();
+}
+
+/// A method that evaluate() could not work with. @return the sentence, or nothing
+std::optional<Error> whyNotUsable(const Method& method) {
+    if (method.analytes.empty()) {
+        return Error{"method.no-analyte", "A method needs one analyte or more.", "Add one."};
+    }
+    for (const Analyte& analyte : method.analytes) {
+        const RangeRule& range = analyte.range;
+        const bool isOrdered = !range.lloq || !range.uloq || *range.lloq < *range.uloq;
+        if (!(range.extrapolation >= 1) || !(range.precisionPercent > 0) || !isOrdered) {
+            return Error{"method.range",
+                         "The range of " + analyte.name +
+                             " needs LLOQ below ULOQ, a precision above 0 % and an extrapolation of 1 or more.",
+                         "Correct the range."};
+        }
+    }
+    for (const Criterion& criterion : method.criteria) {
+        if (criterion.title.empty()) {
+            return Error{"criterion.title", "A criterion needs a title.", "Type what it checks."};
+        }
+        if (const std::string why = formulaProblem(criterion); !why.empty()) {
+            return Error{"criterion.formula", why, "Correct the formula."};
+        }
+    }
+    return std::nullopt;
+}
+
+} // namespace
+
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label) {
+    if (auto why = whyNotUsable(method)) {
+        return tl::unexpected(std::move(*why));
+    }
     Command command;
     command.label = label.empty() ? methodLabel(batch.method, method) : std::move(label);
     add(command, WholeBatch{}, std::optional(batch.method), std::optional(method));
+    return command;
+}
+
+Result<Command> overrideCriterion(const Batch& batch, int analyte, const CriterionResult& criterion,
+                                  const std::string& reason, std::int64_t timeMillis) {
+    if (trimmed(reason).empty()) {
+        return fail("override.reason", "An override needs a reason.", "Type why the criterion does not count here.");
+    }
+    Command command;
+    command.reason = std::string(trimmed(reason));
+    command.label = criterion.title + " overridden";
+    const OverrideKey key{analyte, criterion.key};
+    add(command, key, existing<Override>(batch.overrides, key), std::optional(Override{command.reason, timeMillis}));
+    return command;
+}
+
+Result<Command> withdrawOverride(const Batch& batch, int analyte, const CriterionResult& criterion) {
+    Command command;
+    command.label = "Override of " + criterion.title + " withdrawn";
+    const OverrideKey key{analyte, criterion.key};
+    add(command, key, existing<Override>(batch.overrides, key), std::optional<Override>());
     return command;
 }
 

@@ -22,21 +22,23 @@ std::string standardText(const Batch& batch, const LevelValue& level) {
     return shortName(batch, {Role::Standard, level.number});
 }
 
-std::string joined(const std::vector<std::string>& parts) {
-    std::string text;
-    for (std::size_t i = 0; i < parts.size(); ++i) {
-        if (i == 3 && parts.size() > 4) {
-            return text + " and " + std::to_string(parts.size() - i) + " more";
-        }
-        text += (i == 0 ? "" : ", ") + parts[i];
-    }
-    return text;
+const std::string& unitOf(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    return batch.method.analyte(evaluation.analyte).unit;
 }
 
-void addPlaces(const Evaluation& evaluation, Assignment group, std::vector<Place>& places) {
-    if (const GroupValue* value = evaluation.group(group)) {
-        places.insert(places.end(), value->places.begin(), value->places.end());
+/// "±20 % (±25 % at the ends)"
+std::string levelLimitText(const CriteriaLimits& limits) {
+    const std::string all = "±" + limitPercent(*limits.backCalculated);
+    const bool lowestDiffers = limits.backCalculatedAtLowest != *limits.backCalculated;
+    const bool highestDiffers = limits.backCalculatedAtHighest != *limits.backCalculated;
+    if (lowestDiffers && highestDiffers && limits.backCalculatedAtLowest == limits.backCalculatedAtHighest) {
+        return all + " (±" + limitPercent(limits.backCalculatedAtLowest) + " at the ends)";
     }
+    std::string ends = lowestDiffers ? "±" + limitPercent(limits.backCalculatedAtLowest) + " at the lowest" : "";
+    if (highestDiffers) {
+        ends += (ends.empty() ? "±" : ", ±") + limitPercent(limits.backCalculatedAtHighest) + " at the highest";
+    }
+    return ends.empty() ? all : all + " (" + ends + ")";
 }
 
 std::string signedPercent(double value) {
@@ -48,14 +50,13 @@ bool counts(const LevelValue& level) {
     return level.x && *level.x > 0 && level.response.n > 0;
 }
 
-CriterionResult levelsWithin(const Batch& batch, const Evaluation& evaluation) {
+CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     CriterionResult out;
     out.key = "levels-within";
     out.title = "Levels within limits";
     out.limitText = "at least " + limitPercent(limits.levelsWithin) + " of levels and " +
-                    std::to_string(limits.levelsAtLeast) + " levels, ±" + limitPercent(limits.backCalculated) + " (±" +
-                    limitPercent(limits.backCalculatedAtEnds) + " at the ends)";
+                    std::to_string(limits.levelsAtLeast) + " levels, " + levelLimitText(limits);
     out.why = "A curve can be used only where it gives the standards back; too few levels within limits mean that it "
               "is not the right curve for these standards.";
     out.isFloor = true;
@@ -87,13 +88,12 @@ CriterionResult levelsWithin(const Batch& batch, const Evaluation& evaluation) {
     return out;
 }
 
-CriterionResult worstLevel(const Batch& batch, const Evaluation& evaluation) {
+CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     CriterionResult out;
     out.key = "worst-level";
     out.title = "Worst back-calculated level";
-    out.limitText =
-        "±" + limitPercent(limits.backCalculated) + " (±" + limitPercent(limits.backCalculatedAtEnds) + " at the ends)";
+    out.limitText = levelLimitText(limits);
     out.why = "It shows how far the curve is from the level it fits worst; levels outside narrow the range.";
     const LevelValue* worst = nullptr;
     for (const LevelValue& level : evaluation.levels) {
@@ -112,22 +112,22 @@ CriterionResult worstLevel(const Batch& batch, const Evaluation& evaluation) {
     out.foundText = signedPercent(*worst->errorPercent);
     out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Review;
     if (out.outcome != Outcome::Pass) {
-        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + batch.method.unit;
+        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + unitOf(batch, evaluation);
         addPlaces(evaluation, {Role::Standard, worst->number}, out.places);
     }
     return out;
 }
 
-CriterionResult fitCriterion(const Batch& batch, const Evaluation& evaluation) {
+CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "r-squared";
     out.title = "Fit, R²";
     out.isFloor = true;
-    out.limitText = "at least " + formatDecimals(batch.method.limits.rSquared, 3);
+    out.limitText = "at least " + formatDecimals(*batch.method.limits.rSquared, 3);
     out.why = "It catches a curve that has little to do with its standards; it says nothing on how well a curve gives "
               "concentrations back, which the levels do.";
     if (!evaluation.fit.rSquared) {
-        if (!evaluation.levels.empty() && batch.reading() != nullptr) {
+        if (!evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr) {
             out.outcome = Outcome::Fail;
             out.foundText = "no curve";
             out.where = evaluation.fit.message;
@@ -135,7 +135,7 @@ CriterionResult fitCriterion(const Batch& batch, const Evaluation& evaluation) {
         return out;
     }
     const double r2 = *evaluation.fit.rSquared;
-    const double limit = batch.method.limits.rSquared;
+    const double limit = *batch.method.limits.rSquared;
     // The bar counts what is missing to 1, so that 0.999 and 0.99 look as different as they are.
     out.foundText = formatDecimals(r2, 4);
     out.outcome = r2 >= limit ? Outcome::Pass : Outcome::Fail;
@@ -143,8 +143,8 @@ CriterionResult fitCriterion(const Batch& batch, const Evaluation& evaluation) {
     return out;
 }
 
-CriterionResult standardCv(const Batch& batch, const Evaluation& evaluation) {
-    const double limit = batch.method.limits.standardCv;
+CriterionResult standardCv(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const double limit = *batch.method.limits.standardCv;
     CriterionResult out;
     out.key = "standard-cv";
     out.title = "Replicate CV of standards";
@@ -172,8 +172,8 @@ CriterionResult standardCv(const Batch& batch, const Evaluation& evaluation) {
     return out;
 }
 
-CriterionResult unknownCv(const Batch& batch, Evaluation& evaluation) {
-    const double limit = batch.method.limits.unknownCv;
+CriterionResult unknownCv(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const double limit = *batch.method.limits.unknownCv;
     CriterionResult out;
     out.key = "unknown-cv";
     out.title = "Replicate CV of unknowns";
@@ -208,13 +208,13 @@ CriterionResult unknownCv(const Batch& batch, Evaluation& evaluation) {
     return out;
 }
 
-CriterionResult qcRecovery(const Batch& batch, const Evaluation& evaluation, const SampleResult& qc) {
-    const double limit = batch.method.limits.qcRecovery;
+CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& qc) {
+    const double limit = *batch.method.limits.qcRecovery;
     CriterionResult out;
     out.key = "qc-" + std::to_string(qc.group.number);
     out.title = shortName(batch, qc.group) + " recovery";
     if (qc.nominal) {
-        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + batch.method.unit;
+        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + unitOf(batch, evaluation);
     }
     out.limitText = limitPercent(100 - limit);
     out.limitText.resize(out.limitText.size() - 2);
@@ -239,15 +239,17 @@ CriterionResult qcRecovery(const Batch& batch, const Evaluation& evaluation, con
     }
     out.foundText = formatPercent(*qc.recoveryPercent);
     out.used = std::abs(*qc.recoveryPercent - 100) / limit;
-    out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Fail;
+    // Where shares of the replicates decide, a mean outside is a warning.
+    const Outcome missed = batch.method.limits.qcWithin ? Outcome::Review : Outcome::Fail;
+    out.outcome = out.used <= 1 ? Outcome::Pass : missed;
     if (out.outcome != Outcome::Pass) {
-        out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + batch.method.unit;
+        out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + unitOf(batch, evaluation);
         addPlaces(evaluation, qc.group, out.places);
     }
     return out;
 }
 
-CriterionResult replicatesUsable(const Batch& batch, Evaluation& evaluation) {
+CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "replicates";
     out.title = "Replicates usable";
@@ -268,7 +270,7 @@ CriterionResult replicatesUsable(const Batch& batch, Evaluation& evaluation) {
             }
         }
     }
-    if (places == 0 || batch.reading() == nullptr) {
+    if (places == 0 || batch.reading(evaluation.analyte) == nullptr) {
         return out;
     }
     out.foundText = std::to_string(places - unusable) + " of " + std::to_string(places);
@@ -279,9 +281,155 @@ CriterionResult replicatesUsable(const Batch& batch, Evaluation& evaluation) {
     return out;
 }
 
+/// Two thirds of all QC replicates and half at each level, each within the limit of recovery.
+CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const CriteriaLimits& limits = batch.method.limits;
+    CriterionResult out;
+    out.key = "qc-within";
+    out.title = "QC replicates within limits";
+    out.limitText = "at least " + limitPercent(*limits.qcWithin) + " of all and " +
+                    limitPercent(limits.qcWithinAtLevel) + " at each level, ±" + limitPercent(*limits.qcRecovery);
+    out.why = "A batch whose QCs are not found again cannot vouch for its unknowns.";
+    out.isFloor = true;
+    std::size_t total = 0;
+    std::size_t within = 0;
+    double worst = 1e300; // share of a level over its limit
+    std::vector<std::string> outside;
+    for (const SampleResult& qc : evaluation.results) {
+        if (qc.group.role != Role::Qc || !qc.nominal) {
+            continue;
+        }
+        std::size_t all = 0;
+        std::size_t good = 0;
+        for (const ReplicateResult& replicate : qc.replicates) {
+            if (replicate.state != PlaceState::Used) {
+                continue;
+            }
+            ++all;
+            const auto& x = replicate.readOff.x;
+            if (x && std::abs(100 * *x / *qc.nominal - 100) <= *limits.qcRecovery) {
+                ++good;
+            } else {
+                outside.push_back(shortName(batch, qc.group) + " in " + wellName(replicate.place));
+                out.places.push_back(replicate.place);
+            }
+        }
+        total += all;
+        within += good;
+        if (all > 0) {
+            worst = std::min(worst, 100.0 * static_cast<double>(good) / static_cast<double>(all) / limits.qcWithinAtLevel);
+        }
+    }
+    if (total == 0 || !evaluation.fit.isUsable()) {
+        out.places.clear();
+        return out;
+    }
+    constexpr double kRounding = 1e-9; // two of three are two thirds
+    const double share = 100.0 * static_cast<double>(within) / static_cast<double>(total) / *limits.qcWithin;
+    out.foundText = std::to_string(within) + " of " + std::to_string(total);
+    out.used = std::min(share, worst);
+    out.outcome = out.used >= 1 - kRounding ? Outcome::Pass : Outcome::Fail;
+    out.where = joined(outside);
+    return out;
+}
+
+CriterionResult correlation(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const double limit = *batch.method.limits.r;
+    CriterionResult out;
+    out.key = "correlation";
+    out.title = "Correlation, r";
+    out.isFloor = true;
+    out.limitText = "at least " + formatDecimals(limit, 3);
+    out.why = "It catches a line that has little to do with its standards; it does not show that they lie on a line.";
+    if (!evaluation.fit.r) {
+        const bool isMissing = !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr;
+        if (isMissing && !evaluation.fit.isUsable()) {
+            out.outcome = Outcome::Fail;
+            out.foundText = "no curve";
+            out.where = evaluation.fit.message;
+        }
+        return out; // only straight lines have one
+    }
+    const double r = std::abs(*evaluation.fit.r);
+    out.foundText = formatDecimals(r, 4);
+    out.outcome = r >= limit ? Outcome::Pass : Outcome::Fail;
+    out.used = r >= limit ? 1 + 0.6 * (r - limit) / std::max(1 - limit, 1e-12) : r / limit * 0.97;
+    return out;
+}
+
+CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    CriterionResult out;
+    out.key = "blank-below-lloq";
+    out.title = "Blank below LLOQ";
+    out.limitText = "read off below LLOQ";
+    out.why = "A blank that reads like a sample means carry-over, or a blank that is none.";
+    if (!evaluation.blank.description.mean || !evaluation.fit.isUsable() || !evaluation.range.lloq) {
+        return out;
+    }
+    ReadOffOptions plain;
+    plain.factor = 1; // only the concentration is used
+    const ReadOff read =
+        readOff(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted, plain);
+    if (read.status == ReadOffStatus::BelowCurve) {
+        out.outcome = Outcome::Pass;
+        out.foundText = "below the curve";
+        return out;
+    }
+    if (!read.x) {
+        out.outcome = Outcome::Fail;
+        out.foundText = "above the curve";
+    } else {
+        out.foundText = formatFigures(*read.x, 3) + " " + unitOf(batch, evaluation);
+        out.used = std::max(0.0, *read.x / *evaluation.range.lloq);
+        out.outcome = *read.x < *evaluation.range.lloq ? Outcome::Pass : Outcome::Fail;
+    }
+    if (out.outcome != Outcome::Pass) {
+        out.where = "LLOQ " + formatFigures(*evaluation.range.lloq, 3) + " " + unitOf(batch, evaluation);
+        addPlaces(evaluation, {Role::Blank, 0}, out.places);
+    }
+    return out;
+}
+
+/// Marks what a person decided and finds the worst outcome that stands.
+Outcome judge(const Batch& batch, int analyte, std::vector<CriterionResult>& criteria, bool canPass) {
+    Outcome verdict = Outcome::NotApplicable;
+    for (CriterionResult& criterion : criteria) {
+        const auto found = batch.overrides.find({analyte, criterion.key});
+        const bool isMissed = criterion.outcome == Outcome::Fail || criterion.outcome == Outcome::Review;
+        if (found != batch.overrides.end() && isMissed) {
+            criterion.overrideReason = found->second.reason;
+        }
+        const Outcome outcome = criterion.isOverridden() ? Outcome::Pass : criterion.outcome;
+        if (outcome == Outcome::NotApplicable || (!canPass && criterion.outcome != Outcome::Fail)) {
+            continue;
+        }
+        if (verdict == Outcome::NotApplicable || outcome > verdict) {
+            verdict = outcome;
+        }
+    }
+    return verdict;
+}
+
 } // namespace
 
-void judgeLevels(const Batch& batch, Evaluation& evaluation) {
+std::string joined(const std::vector<std::string>& parts) {
+    std::string text;
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+        if (i == 3 && parts.size() > 4) {
+            return text + " and " + std::to_string(parts.size() - i) + " more";
+        }
+        text += (i == 0 ? "" : ", ") + parts[i];
+    }
+    return text;
+}
+
+void addPlaces(const AnalyteEvaluation& evaluation, Assignment group, std::vector<Place>& places) {
+    if (const GroupValue* value = evaluation.group(group)) {
+        places.insert(places.end(), value->places.begin(), value->places.end());
+    }
+}
+
+void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     std::vector<LevelValue*> ordered;
     for (LevelValue& level : evaluation.levels) {
@@ -291,15 +439,21 @@ void judgeLevels(const Batch& batch, Evaluation& evaluation) {
     }
     std::stable_sort(ordered.begin(), ordered.end(), [](const auto* l, const auto* r) { return *l->x < *r->x; });
     for (LevelValue* level : ordered) {
-        const bool isEnd = level->x == ordered.front()->x || level->x == ordered.back()->x;
-        level->limitPercent = isEnd ? limits.backCalculatedAtEnds : limits.backCalculated;
-        level->isWithin = level->errorPercent && std::abs(*level->errorPercent) <= level->limitPercent;
+        // Without a limit every level that can be read off counts as within.
+        const bool isLowest = level->x == ordered.front()->x;
+        const bool isHighest = level->x == ordered.back()->x;
+        level->limitPercent = isLowest    ? limits.backCalculatedAtLowest
+                              : isHighest ? limits.backCalculatedAtHighest
+                                          : limits.backCalculated.value_or(0);
+        level->isWithin = level->errorPercent &&
+                          (!limits.backCalculated || std::abs(*level->errorPercent) <= level->limitPercent);
     }
     // The longest run of levels that are within limits and agree among themselves; of equally long ones the lowest.
     std::size_t bestLength = 0;
     std::size_t length = 0;
     for (std::size_t i = 0; i < ordered.size(); ++i) {
-        const bool cvOk = !ordered[i]->response.cvPercent || *ordered[i]->response.cvPercent <= limits.standardCv;
+        const auto& cv = ordered[i]->response.cvPercent;
+        const bool cvOk = !cv || !limits.standardCv || *cv <= *limits.standardCv;
         length = ordered[i]->isWithin && cvOk ? length + 1 : 0;
         if (length > bestLength) {
             bestLength = length;
@@ -309,28 +463,54 @@ void judgeLevels(const Batch& batch, Evaluation& evaluation) {
     }
 }
 
-void applyCriteria(const Batch& batch, Evaluation& evaluation) {
+void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const CriteriaLimits& limits = batch.method.limits;
     auto& criteria = evaluation.criteria;
-    criteria.push_back(levelsWithin(batch, evaluation));
-    criteria.push_back(fitCriterion(batch, evaluation));
-    criteria.push_back(worstLevel(batch, evaluation));
-    criteria.push_back(standardCv(batch, evaluation));
-    criteria.push_back(unknownCv(batch, evaluation));
+    if (limits.backCalculated) {
+        criteria.push_back(levelsWithin(batch, evaluation));
+    }
+    if (limits.rSquared) {
+        criteria.push_back(fitCriterion(batch, evaluation));
+    }
+    if (limits.r) {
+        criteria.push_back(correlation(batch, evaluation));
+    }
+    if (limits.backCalculated) {
+        criteria.push_back(worstLevel(batch, evaluation));
+    }
+    if (limits.standardCv) {
+        criteria.push_back(standardCv(batch, evaluation));
+    }
+    if (limits.unknownCv) {
+        criteria.push_back(unknownCv(batch, evaluation));
+    }
     criteria.push_back(replicatesUsable(batch, evaluation));
+    if (limits.isBlankBelowLloq) {
+        criteria.push_back(blankBelowLloq(batch, evaluation));
+    }
+    const bool hasQcs = std::any_of(evaluation.results.begin(), evaluation.results.end(),
+                                    [](const SampleResult& r) { return r.group.role == Role::Qc; });
+    if (limits.qcWithin && limits.qcRecovery && hasQcs) {
+        criteria.push_back(qcWithin(batch, evaluation));
+    }
     for (const SampleResult& result : evaluation.results) {
-        if (result.group.role == Role::Qc) {
+        if (result.group.role == Role::Qc && limits.qcRecovery) {
             criteria.push_back(qcRecovery(batch, evaluation, result));
         }
     }
+    for (CriterionResult& own : ownCriteria(batch, evaluation)) {
+        criteria.push_back(std::move(own));
+    }
     // Without a curve nothing is accepted, however well what little there is may look.
-    const bool canPass = evaluation.fit.isUsable();
-    for (const CriterionResult& criterion : criteria) {
-        if (criterion.outcome == Outcome::NotApplicable || (!canPass && criterion.outcome != Outcome::Fail)) {
-            continue;
-        }
-        const bool isWorse = evaluation.verdict == Outcome::NotApplicable || criterion.outcome > evaluation.verdict;
-        if (isWorse) {
-            evaluation.verdict = criterion.outcome;
+    evaluation.verdict = judge(batch, evaluation.analyte, criteria, evaluation.fit.isUsable());
+}
+
+void applyBatchCriteria(const Batch& batch, Evaluation& evaluation) {
+    evaluation.criteria = ownBatchCriteria(batch, evaluation);
+    evaluation.verdict = judge(batch, 0, evaluation.criteria, true);
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        if (evaluation.verdict == Outcome::NotApplicable || analyte.verdict > evaluation.verdict) {
+            evaluation.verdict = analyte.verdict == Outcome::NotApplicable ? evaluation.verdict : analyte.verdict;
         }
     }
 }

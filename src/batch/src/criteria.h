@@ -5,8 +5,19 @@
 namespace nuvat {
 
 /// Marks levels as within their limits and finds the range. Needs levels and fit.
-void judgeLevels(const Batch& batch, Evaluation& evaluation);
-/// Applies the acceptance criteria. Needs all results. Sets needsReview of samples, criteria and verdict.
-void applyCriteria(const Batch& batch, Evaluation& evaluation);
+void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Applies the acceptance criteria of one analyte. Needs all results. Sets needsReview of samples, criteria, verdict.
+void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Applies the criteria of the batch as a whole. Needs all analytes.
+void applyBatchCriteria(const Batch& batch, Evaluation& evaluation);
+
+/// Criteria of one's own with the scopes analyte, level, sample and QC, as found for one analyte.
+std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Those with the scope batch.
+std::vector<CriterionResult> ownBatchCriteria(const Batch& batch, const Evaluation& evaluation);
+
+/// "S1, S2, S3 and 4 more".
+std::string joined(const std::vector<std::string>& parts);
+void addPlaces(const AnalyteEvaluation& evaluation, Assignment group, std::vector<Place>& places);
 
 } // namespace nuvat

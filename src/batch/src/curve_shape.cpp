@@ -9,7 +9,7 @@ namespace nuvat {
 
 namespace {
 
-void chooseAxes(const Batch& batch, const Evaluation& evaluation, CurveShape& shape) {
+void chooseAxes(const Batch& batch, const AnalyteEvaluation& evaluation, CurveShape& shape) {
     double lowest = 0; // above zero
     double highest = 0;
     bool anyZero = false;
@@ -38,7 +38,7 @@ void chooseAxes(const Batch& batch, const Evaluation& evaluation, CurveShape& sh
         lowest = 0.1;
         highest = 10;
     }
-    shape.isLogarithmic = batch.method.isConcentrationLogarithmic && lowest > 0;
+    shape.isLogarithmic = analyteOf(batch, evaluation).isConcentrationLogarithmic && lowest > 0;
     if (shape.isLogarithmic) {
         shape.xHigh = highest * 1.6;
         shape.xLow = lowest / 2.7;
@@ -61,7 +61,7 @@ double CurveShape::drawn(double concentration) const {
     return isLogarithmic && concentration <= 0 ? zeroX.value_or(xLow) : concentration;
 }
 
-CurveShape curveShape(const Batch& batch, const Evaluation& evaluation, int samples) {
+CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples) {
     CurveShape shape;
     chooseAxes(batch, evaluation, shape);
     const Fit& fit = evaluation.fit;

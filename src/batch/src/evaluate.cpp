@@ -1,7 +1,10 @@
 #include "criteria.h"
 
 #include "nuvat/core/base/number.h"
+#include "evaluation_memory.h"
+#include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
+#include "replicate_rules.h"
 
 #include <algorithm>
 #include <cmath>
@@ -11,15 +14,15 @@ namespace nuvat {
 
 namespace {
 
-std::size_t indexOf(const Evaluation& evaluation, Place place) {
+std::size_t indexOf(const AnalyteEvaluation& evaluation, Place place) {
     return static_cast<std::size_t>(place.row * evaluation.columns + place.column);
 }
 
-void readPlaces(const Batch& batch, Evaluation& evaluation) {
+void readPlaces(const Batch& batch, AnalyteEvaluation& evaluation) {
     evaluation.rows = batch.info.rows;
     evaluation.columns = batch.info.columns;
     evaluation.places.resize(static_cast<std::size_t>(evaluation.rows * evaluation.columns));
-    const Reading* reading = batch.reading();
+    const Reading* reading = batch.reading(evaluation.analyte);
     const bool fits = reading != nullptr && reading->rows == evaluation.rows && reading->columns == evaluation.columns;
     for (int row = 0; row < evaluation.rows; ++row) {
         for (int column = 0; column < evaluation.columns; ++column) {
@@ -46,7 +49,7 @@ void readPlaces(const Batch& batch, Evaluation& evaluation) {
     }
 }
 
-void correctForBlank(const Batch& batch, Evaluation& evaluation) {
+void correctForBlank(const Batch& batch, AnalyteEvaluation& evaluation) {
     std::vector<double> blanks;
     for (const Place place : batch.placesOf({Role::Blank, 0})) {
         if (batch.holds(place) && evaluation.at(place).state == PlaceState::Used) {
@@ -60,7 +63,7 @@ void correctForBlank(const Batch& batch, Evaluation& evaluation) {
             evaluation.blank.se =
                 *evaluation.blank.description.sd / std::sqrt(static_cast<double>(evaluation.blank.description.n));
         }
-        if (blanks.empty() && batch.reading() != nullptr) {
+        if (blanks.empty() && batch.reading(evaluation.analyte) != nullptr) {
             evaluation.problems.push_back({"The method subtracts the blank, but no usable blank is on the plate; "
                                            "nothing is subtracted.",
                                            {}});
@@ -83,7 +86,7 @@ std::vector<Assignment> groupsInOrder(const Batch& batch) {
     return groups;
 }
 
-void describeGroups(const Batch& batch, Evaluation& evaluation) {
+void describeGroups(const Batch& batch, AnalyteEvaluation& evaluation) {
     for (const Assignment group : groupsInOrder(batch)) {
         GroupValue value;
         value.group = group;
@@ -102,15 +105,29 @@ void describeGroups(const Batch& batch, Evaluation& evaluation) {
     }
 }
 
-void fitCurve(const Batch& batch, Evaluation& evaluation) {
-    std::vector<double> x;
-    std::vector<double> y;
+void pool(AnalyteEvaluation& evaluation) {
+    double squares = 0;
+    double freedom = 0;
+    for (const GroupValue& group : evaluation.groups) {
+        if (group.group.role != Role::Blank && group.response.cvPercent) {
+            const double df = static_cast<double>(group.response.n) - 1;
+            squares += df * *group.response.cvPercent * *group.response.cvPercent;
+            freedom += df;
+        }
+    }
+    if (freedom > 0) {
+        evaluation.pooledCvPercent = std::sqrt(squares / freedom);
+    }
+}
+
+void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory) {
+    FitInput input;
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role != Role::Standard) {
             continue;
         }
-        const auto level = batch.levels.find(group.group.number);
-        const auto concentration = level == batch.levels.end() ? std::nullopt : level->second.concentration;
+        const auto concentration = batch.concentration(group.group.number, evaluation.analyte);
         if (!concentration) {
             evaluation.problems.push_back({"Level " + shortName(batch, group.group) +
                                                " has no concentration, so its standards are left out; "
@@ -130,28 +147,50 @@ void fitCurve(const Batch& batch, Evaluation& evaluation) {
             standard.y = *value.response;
             standard.isUsed = value.state == PlaceState::Used;
             if (standard.isUsed) {
-                x.push_back(standard.x);
-                y.push_back(standard.y);
+                input.x.push_back(standard.x);
+                input.y.push_back(standard.y);
+                input.level.push_back(standard.level);
             }
             evaluation.standards.push_back(standard);
         }
     }
-    evaluation.fit = fitCalibration(batch.method.model, batch.method.weighting, x, y);
+    input.options = analyte.fit;
+    evaluation.fit = memory.fit(std::move(input));
     const bool anyStandard = !evaluation.levels.empty();
-    if (!evaluation.fit.isUsable() && anyStandard && batch.reading() != nullptr) {
+    if (!evaluation.fit.isUsable() && anyStandard && batch.reading(evaluation.analyte) != nullptr) {
         evaluation.problems.push_back({evaluation.fit.message, {}});
     }
-    if (batch.method.unit.empty() && anyStandard) {
+    if (analyte.unit.empty() && anyStandard) {
         evaluation.problems.push_back({"The unit of concentration is not set; type it under Layout.", {}});
     }
 }
 
-void backCalculate(Evaluation& evaluation) {
+/// Weights by point, also where the curve goes through level means: there each point has its level's.
+std::vector<double> weightsOfStandards(const AnalyteEvaluation& evaluation) {
+    const std::vector<double> weights = evaluation.fit.normalisedWeights();
+    const bool isOfMeans = evaluation.fit.options.fitTo == FitTo::Means || isInterpolation(evaluation.fit.model);
+    std::vector<double> out;
+    std::size_t used = 0;
+    for (const StandardValue& standard : evaluation.standards) {
+        if (!standard.isUsed) {
+            continue;
+        }
+        std::size_t at = used++;
+        if (isOfMeans) {
+            const auto& x = evaluation.fit.x;
+            at = static_cast<std::size_t>(std::find(x.begin(), x.end(), standard.x) - x.begin());
+        }
+        out.push_back(at < weights.size() ? weights[at] : 1);
+    }
+    return out;
+}
+
+void backCalculate(AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
     if (!fit.isUsable()) {
         return;
     }
-    const std::vector<double> weights = fit.normalisedWeights();
+    const std::vector<double> weights = weightsOfStandards(evaluation);
     std::size_t used = 0;
     ReadOffOptions options;
     options.factor = 1; // only the concentration is used here
@@ -188,7 +227,7 @@ void backCalculate(Evaluation& evaluation) {
     }
 }
 
-ResultStatus statusOf(const SampleResult& sample, const Evaluation& evaluation) {
+ResultStatus statusOf(const Batch& batch, const SampleResult& sample, const AnalyteEvaluation& evaluation) {
     switch (sample.readOff.status) {
     case ReadOffStatus::AboveCurve:
         return ResultStatus::AboveCurve;
@@ -203,15 +242,46 @@ ResultStatus statusOf(const SampleResult& sample, const Evaluation& evaluation) 
     if (!evaluation.range.lloq || !evaluation.range.uloq) {
         return ResultStatus::NotDefined;
     }
-    if (*sample.readOff.x < *evaluation.range.lloq) {
-        return ResultStatus::BelowRange;
+    const double x = *sample.readOff.x;
+    const double lloq = *evaluation.range.lloq;
+    const double uloq = *evaluation.range.uloq;
+    const double k = isInterpolation(evaluation.fit.model) ? 1 : batch.method.analyte(evaluation.analyte).range.extrapolation;
+    if (x < lloq) {
+        return x >= lloq / k ? ResultStatus::Extrapolated : ResultStatus::BelowRange;
     }
-    return *sample.readOff.x > *evaluation.range.uloq ? ResultStatus::AboveRange : ResultStatus::Reported;
+    if (x > uloq) {
+        return x <= uloq * k ? ResultStatus::Extrapolated : ResultStatus::AboveRange;
+    }
+    return ResultStatus::Reported;
+}
+
+/// All that readSample looks at.
+SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
+                        const ReadOffOptions& options) {
+    SampleInput input;
+    input.group = group.group;
+    input.places = group.places;
+    for (const Place place : group.places) {
+        input.values.push_back(evaluation.at(place));
+    }
+    input.confidence = options.confidence;
+    input.blankSe = options.blankSe;
+    input.interval = options.interval;
+    input.average = options.average;
+    input.factor = options.factor;
+    input.lloq = evaluation.range.lloq;
+    input.uloq = evaluation.range.uloq;
+    input.extrapolation = batch.method.analyte(evaluation.analyte).range.extrapolation;
+    input.dilutionRelativeSe = batch.method.dilutionRelativeSe;
+    const auto itsSample = batch.samples.find(group.group.number);
+    input.dilution = group.group.role != Role::Unknown || itsSample == batch.samples.end() ? 1 : itsSample->second.dilution;
+    input.nominal = group.group.role == Role::Qc ? batch.nominal(group.group.number, evaluation.analyte) : std::nullopt;
+    return input;
 }
 
 /// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do
 /// not.
-SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const GroupValue& group,
+SampleResult readSample(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
                         const ReadOffOptions& options) {
     SampleResult sample;
     sample.group = group.group;
@@ -237,14 +307,16 @@ SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const 
     if (group.group.role == Role::Unknown) {
         const auto itsSample = batch.samples.find(group.group.number);
         sample.dilution = itsSample == batch.samples.end() ? 1 : itsSample->second.dilution;
-    } else if (const auto qc = batch.qcs.find(group.group.number); qc != batch.qcs.end()) {
-        sample.nominal = qc->second.nominal;
+    } else {
+        sample.nominal = batch.nominal(group.group.number, evaluation.analyte);
     }
-    sample.status = statusOf(sample, evaluation);
-    if (sample.status == ResultStatus::Reported) {
-        sample.result = *sample.readOff.x * sample.dilution;
-        sample.low = *sample.readOff.low * sample.dilution;
-        sample.high = *sample.readOff.high * sample.dilution;
+    sample.status = statusOf(batch, sample, evaluation);
+    if (sample.status == ResultStatus::Reported || sample.status == ResultStatus::Extrapolated) {
+        const double relativeSe = sample.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
+        const ReadOff result = scaled(sample.readOff, sample.dilution, relativeSe, options.factor);
+        sample.result = result.x;
+        sample.low = result.low;
+        sample.high = result.high;
     }
     // The recovery of a QC is that of its read-off, also where that lies outside the range: a QC above ULOQ is a
     // finding.
@@ -258,10 +330,18 @@ SampleResult readSample(const Batch& batch, const Evaluation& evaluation, const 
         sample.remark = "From " + std::to_string(responses.size()) + " of " + std::to_string(placed) + " replicates.";
     } else if (!evaluation.fit.isUsable()) {
         sample.remark = "There is no curve to read it off.";
+    } else if (sample.status == ResultStatus::Extrapolated) {
+        sample.remark = "Extrapolated beyond the range of the curve.";
     } else if (sample.status == ResultStatus::NotDefined) {
         sample.remark = "The curve has no range in which the standards meet the criteria.";
     }
     return sample;
+}
+
+std::size_t countIn(const std::vector<CriterionResult>& criteria, Outcome outcome) {
+    return static_cast<std::size_t>(std::count_if(criteria.begin(), criteria.end(), [&](const CriterionResult& c) {
+        return c.outcome == outcome && !c.isOverridden();
+    }));
 }
 
 } // namespace
@@ -270,6 +350,8 @@ std::string_view name(ResultStatus status) {
     switch (status) {
     case ResultStatus::Reported:
         return "reported";
+    case ResultStatus::Extrapolated:
+        return "extrapolated";
     case ResultStatus::BelowRange:
         return "below-range";
     case ResultStatus::AboveRange:
@@ -298,53 +380,134 @@ std::string_view name(Outcome outcome) {
     throw std::invalid_argument("name: not an outcome");
 }
 
-const PlaceValue& Evaluation::at(Place place) const {
+const PlaceValue& AnalyteEvaluation::at(Place place) const {
     return places.at(indexOf(*this, place));
 }
 
-const GroupValue* Evaluation::group(Assignment wanted) const {
+const GroupValue* AnalyteEvaluation::group(Assignment wanted) const {
     const auto found = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.group == wanted; });
     return found == groups.end() ? nullptr : &*found;
 }
 
-const SampleResult* Evaluation::result(Assignment wanted) const {
+const SampleResult* AnalyteEvaluation::result(Assignment wanted) const {
     const auto found = std::find_if(results.begin(), results.end(), [&](const auto& r) { return r.group == wanted; });
     return found == results.end() ? nullptr : &*found;
 }
 
-std::size_t Evaluation::countCriteria(Outcome outcome) const {
-    return static_cast<std::size_t>(
-        std::count_if(criteria.begin(), criteria.end(), [&](const auto& c) { return c.outcome == outcome; }));
+std::size_t AnalyteEvaluation::countCriteria(Outcome outcome) const {
+    return countIn(criteria, outcome);
 }
 
-ReadOffOptions readOffOptions(const Batch& batch, const Evaluation& evaluation) {
+std::size_t Evaluation::countCriteria(Outcome outcome) const {
+    std::size_t count = countIn(criteria, outcome);
+    for (const AnalyteEvaluation& analyte : analytes) {
+        count += analyte.countCriteria(outcome);
+    }
+    return count;
+}
+
+ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     ReadOffOptions options;
     options.confidence = batch.method.confidence;
+    options.average = analyte.average;
+    // A method for intervals that the model does not know falls back to the one that every model knows.
+    options.interval = isDefinedFor(analyte.interval, analyte.fit.model) ? analyte.interval : IntervalMethod::Propagation;
     if (batch.method.blankEntersInterval) {
         options.blankSe = evaluation.blank.se.value_or(0);
     }
-    if (evaluation.fit.isUsable()) {
+    if (evaluation.fit.isUsable() && evaluation.fit.df > 0) {
         options.factor = studentFactor(options.confidence, evaluation.fit.df);
     }
     return options;
 }
 
-Evaluation evaluate(const Batch& batch) {
-    Evaluation evaluation;
+namespace {
+
+void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOptions& options) {
+    const RangeRule& rule = batch.method.analyte(evaluation.analyte).range;
+    if (!evaluation.fit.isUsable()) {
+        evaluation.range = {};
+    } else if (rule.by == RangeBy::Hand) {
+        evaluation.range = {rule.lloq, rule.uloq};
+        if (!rule.lloq || !rule.uloq) {
+            evaluation.problems.push_back({"The range is set by hand, but LLOQ or ULOQ is missing; type both.", {}});
+        }
+    } else if (rule.by == RangeBy::Precision) {
+        const PrecisionRange range = rangeByPrecision(evaluation.fit, rule.precisionPercent, options);
+        evaluation.range = {range.lowest, range.highest};
+    }
+}
+
+AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& memory) {
+    AnalyteEvaluation evaluation;
+    evaluation.analyte = analyte;
     readPlaces(batch, evaluation);
     correctForBlank(batch, evaluation);
+    applyReplicateRules(batch, evaluation);
     describeGroups(batch, evaluation);
-    fitCurve(batch, evaluation);
+    pool(evaluation);
+    fitCurve(batch, evaluation, memory);
     backCalculate(evaluation);
     judgeLevels(batch, evaluation);
     ReadOffOptions options = readOffOptions(batch, evaluation);
+    setRange(batch, evaluation, options);
+    options.bootstrap = memory.curves(evaluation.fit, options);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
-            evaluation.results.push_back(readSample(batch, evaluation, group, options));
+            evaluation.results.push_back(memory.sample(sampleInput(batch, evaluation, group, options), [&] {
+                return readSample(batch, evaluation, group, options);
+            }));
         }
     }
+    memory.keepOnly(evaluation.groups);
     applyCriteria(batch, evaluation);
     return evaluation;
+}
+
+Evaluation together(const Batch& batch, std::vector<AnalyteEvaluation> analytes) {
+    Evaluation out;
+    out.analytes = std::move(analytes);
+    applyBatchCriteria(batch, out);
+    return out;
+}
+
+} // namespace
+
+AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
+    AnalyteMemory memory;
+    return evaluateWith(batch, analyte, memory);
+}
+
+Evaluation evaluate(const Batch& batch) {
+    std::vector<AnalyteEvaluation> analytes;
+    for (int number = 1; number <= static_cast<int>(batch.method.analytes.size()); ++number) {
+        analytes.push_back(evaluateAnalyte(batch, number));
+    }
+    return together(batch, std::move(analytes));
+}
+
+struct Evaluator::Memory {
+    std::vector<AnalyteMemory> analytes;
+};
+
+Evaluator::Evaluator() : m_memory(std::make_unique<Memory>()) {}
+Evaluator::~Evaluator() = default;
+Evaluator::Evaluator(Evaluator&&) noexcept = default;
+Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
+
+Evaluation Evaluator::evaluate(const Batch& batch) {
+    m_work = {};
+    m_memory->analytes.resize(batch.method.analytes.size());
+    std::vector<AnalyteEvaluation> analytes;
+    for (std::size_t i = 0; i < m_memory->analytes.size(); ++i) {
+        AnalyteMemory& memory = m_memory->analytes[i];
+        memory.startCounting();
+        analytes.push_back(evaluateWith(batch, static_cast<int>(i) + 1, memory));
+        m_work.fits += memory.fits();
+        m_work.samples += memory.samples();
+    }
+    return together(batch, std::move(analytes));
 }
 
 } // namespace nuvat

@@ -30,6 +30,8 @@ std::string stateText(const Batch& batch, Place place, const PlaceValue& value) 
         const auto found = batch.exclusions.find(place);
         return "excluded: " + (found == batch.exclusions.end() ? std::string() : found->second.reason);
     }
+    case PlaceState::SetAside:
+        return value.why.empty() ? "set aside" : value.why;
     case PlaceState::Unusable:
         return "unusable, no number";
     case PlaceState::NotRead:
@@ -41,12 +43,12 @@ std::string stateText(const Batch& batch, Place place, const PlaceValue& value) 
     return {};
 }
 
-std::string withUnit(const std::string& text, const Batch& batch) {
-    return batch.method.unit.empty() || text.empty() ? text : text + " " + batch.method.unit;
+std::string withUnit(const std::string& text, const Analyte& analyte) {
+    return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
 }
 
-void addRaw(const Batch& batch, const Evaluation& evaluation, const std::vector<Place>& places, Working& working) {
-    const Reading* reading = batch.reading();
+void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places, Working& working) {
+    const Reading* reading = batch.reading(evaluation.analyte);
     if (reading == nullptr) {
         working.steps.push_back({"No reading yet", {"Import a plate reading under Data."}, false});
         return;
@@ -63,7 +65,7 @@ void addRaw(const Batch& batch, const Evaluation& evaluation, const std::vector<
     working.steps.push_back(step);
 }
 
-void addBlank(const Batch& batch, const Evaluation& evaluation, Working& working) {
+void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, Working& working) {
     if (!batch.method.subtractsBlank) {
         working.steps.push_back({"Blank", {"not subtracted (method)"}, false});
         return;
@@ -87,7 +89,7 @@ void addBlank(const Batch& batch, const Evaluation& evaluation, Working& working
     working.steps.push_back(step);
 }
 
-void addResponse(const Evaluation& evaluation, const GroupValue& group, Working& working) {
+void addResponse(const AnalyteEvaluation& evaluation, const GroupValue& group, Working& working) {
     WorkingStep step{"Response", {}, true};
     std::string line;
     for (const Place place : group.places) {
@@ -106,9 +108,9 @@ void addResponse(const Evaluation& evaluation, const GroupValue& group, Working&
     working.steps.push_back(step);
 }
 
-void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
+void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
     WorkingStep each{
-        modelTitle(batch.method.model) + " solved for concentration", {inverseFormula(batch.method.model)}, false};
+        modelTitle(analyteOf(batch, evaluation).fit.model) + " solved for concentration", {inverseFormula(analyteOf(batch, evaluation).fit.model)}, false};
     working.steps.push_back(each);
     WorkingStep values{"Each replicate", {}, false};
     for (const ReplicateResult& replicate : result.replicates) {
@@ -117,7 +119,7 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
         }
         const ReadOff& read = replicate.readOff;
         values.lines.push_back(wellName(replicate.place) + "  " +
-                               (read.status == ReadOffStatus::Ok           ? withUnit(concentrationText(read), batch)
+                               (read.status == ReadOffStatus::Ok           ? withUnit(concentrationText(read), analyteOf(batch, evaluation))
                                 : read.status == ReadOffStatus::AboveCurve ? "above the curve"
                                 : read.status == ReadOffStatus::BelowCurve ? "below the curve"
                                                                            : "not defined"));
@@ -127,31 +129,48 @@ void addReadOff(const Batch& batch, const SampleResult& result, const Evaluation
         return;
     }
     const ReadOff& read = result.readOff;
-    const double t = studentFactor(batch.method.confidence, evaluation.fit.df);
-    WorkingStep mean{result.response.n > 1 ? "Mean of " + std::to_string(result.response.n) : "Read off",
-                     {withUnit(concentrationText(read), batch)},
+    const bool averagesResponses = analyteOf(batch, evaluation).average == AverageOf::Responses && result.response.n > 1;
+    WorkingStep mean{averagesResponses         ? "Mean response " + responseText(*result.response.mean) + ", read off"
+                     : result.response.n > 1 ? "Mean of " + std::to_string(result.response.n)
+                                             : "Read off",
+                     {withUnit(concentrationText(read), analyteOf(batch, evaluation))},
                      true};
     if (result.concentration.cvPercent) {
         mean.lines.push_back("CV " + formatPercent(*result.concentration.cvPercent));
     }
     working.steps.push_back(mean);
+    if (!read.se) {
+        working.steps.push_back({"Standard error", {"not defined: there is no scatter to judge by"}, false});
+        return;
+    }
     working.steps.push_back({"Standard error from",
                              {"readings " + formatFigures(read.seResponse, 2) + " · curve " +
                                   formatFigures(read.seCurve, 2) + " · blank " + formatFigures(read.seBlank, 2),
                               "together " + formatFigures(*read.se, 2)},
                              false});
-    working.steps.push_back({formatNumber(100 * batch.method.confidence) + " % interval, t = " + formatFigures(t, 4),
-                             {withUnit(intervalText(*read.x, *read.low, *read.high), batch)},
-                             true});
+    const IntervalMethod method = readOffOptions(batch, evaluation).interval;
+    const double t = studentFactor(batch.method.confidence, evaluation.fit.df);
+    WorkingStep interval{formatNumber(100 * batch.method.confidence) + " % interval, " +
+                             (method == IntervalMethod::Propagation ? "" : intervalTitle(method) + ", ") +
+                             "t = " + formatFigures(t, 4),
+                         {},
+                         true};
+    interval.lines.push_back(
+        read.low && read.high
+            ? withUnit(intervalText(*read.x, *read.low, *read.high), analyteOf(batch, evaluation))
+        : read.low  ? "from " + withUnit(formatFigures(*read.low, 3), analyteOf(batch, evaluation)) + ", no upper limit"
+        : read.high ? "up to " + withUnit(formatFigures(*read.high, 3), analyteOf(batch, evaluation)) + ", no lower limit"
+                    : "no finite limits");
+    working.steps.push_back(interval);
 }
 
-void addResult(const Batch& batch, const SampleResult& result, const Evaluation& evaluation, Working& working) {
+void addResult(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
     WorkingStep step{
         result.group.role == Role::Unknown ? "Dilution × " + formatNumber(result.dilution) : "Recovery", {}, true};
     if (result.group.role == Role::Qc) {
         if (result.recoveryPercent) {
             step.lines = {formatPercent(*result.recoveryPercent) + " of " +
-                          withUnit(formatFigures(*result.nominal, 3), batch)};
+                          withUnit(formatFigures(*result.nominal, 3), analyteOf(batch, evaluation))};
             working.steps.push_back(step);
         }
         return;
@@ -159,17 +178,22 @@ void addResult(const Batch& batch, const SampleResult& result, const Evaluation&
     if (result.dilution < 1) {
         step.title += " (pre-concentrated)";
     }
-    step.lines.push_back(result.status == ResultStatus::Reported ? withUnit(resultText(result, evaluation.range), batch)
+    const bool isGiven = result.result.has_value();
+    step.lines.push_back(isGiven ? withUnit(resultText(result, evaluation.range), analyteOf(batch, evaluation))
                                                                  : resultText(result, evaluation.range));
-    if (result.status == ResultStatus::Reported) {
+    if (isGiven && result.low && result.high) {
         step.lines.push_back(intervalText(*result.result, *result.low, *result.high));
     }
+    if (result.dilution != 1 && batch.method.dilutionRelativeSe > 0) {
+        step.lines.push_back("with ±" + formatFigures(100 * batch.method.dilutionRelativeSe, 2) + " % of the dilution");
+    }
     working.steps.push_back(step);
-    if (result.status == ResultStatus::BelowRange || result.status == ResultStatus::AboveRange) {
+    if (result.status == ResultStatus::BelowRange || result.status == ResultStatus::AboveRange ||
+        result.status == ResultStatus::Extrapolated) {
         working.steps.push_back(
             {"Range of the curve",
              {withUnit(formatFigures(*evaluation.range.lloq, 3) + " to " + formatFigures(*evaluation.range.uloq, 3),
-                       batch)},
+                       analyteOf(batch, evaluation))},
              false});
     }
     if (!result.remark.empty()) {
@@ -177,15 +201,15 @@ void addResult(const Batch& batch, const SampleResult& result, const Evaluation&
     }
 }
 
-void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupValue& group, Working& working) {
+void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group, Working& working) {
     const auto level = std::find_if(evaluation.levels.begin(), evaluation.levels.end(),
                                     [&](const LevelValue& l) { return l.number == group.group.number; });
     if (level == evaluation.levels.end()) {
         return;
     }
     working.steps.push_back(
-        {"Nominal concentration", {level->x ? withUnit(formatFigures(*level->x, 4), batch) : "not set"}, false});
-    WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(batch.method.weighting), {}, false};
+        {"Nominal concentration", {level->x ? withUnit(formatFigures(*level->x, 4), analyteOf(batch, evaluation)) : "not set"}, false});
+    WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(analyteOf(batch, evaluation).fit.weighting), {}, false};
     WorkingStep back{"Back-calculated", {}, false};
     for (const StandardValue& standard : evaluation.standards) {
         if (standard.level != level->number) {
@@ -195,7 +219,7 @@ void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupVa
             weight.lines.push_back(wellName(standard.place) + "  " + formatFigures(*standard.normalisedWeight, 3));
         }
         std::string line = wellName(standard.place) + "  ";
-        line += standard.backCalculated ? withUnit(formatFigures(*standard.backCalculated, 4), batch)
+        line += standard.backCalculated ? withUnit(formatFigures(*standard.backCalculated, 4), analyteOf(batch, evaluation))
                                         : std::string("cannot be read off");
         if (standard.errorPercent) {
             line += ", " + std::string(*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent);
@@ -223,7 +247,7 @@ void addStandard(const Batch& batch, const Evaluation& evaluation, const GroupVa
     }
 }
 
-void addChecks(const Evaluation& evaluation, const std::vector<Place>& places, Assignment group, Working& working) {
+void addChecks(const AnalyteEvaluation& evaluation, const std::vector<Place>& places, Assignment group, Working& working) {
     for (const CriterionResult& criterion : evaluation.criteria) {
         const bool touches = std::any_of(criterion.places.begin(), criterion.places.end(), [&](Place p) {
             return std::find(places.begin(), places.end(), p) != places.end();
@@ -242,7 +266,7 @@ void addChecks(const Evaluation& evaluation, const std::vector<Place>& places, A
 
 } // namespace
 
-Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment group) {
+Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group) {
     Working working;
     working.title = shortName(batch, group);
     const GroupValue* value = evaluation.group(group);
@@ -253,7 +277,7 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment g
     working.subtitle = (full == working.title ? "" : full + " · ") + (value->places.size() == 1 ? "well " : "wells ") +
                        placesText(value->places);
     addRaw(batch, evaluation, value->places, working);
-    if (batch.reading() == nullptr) {
+    if (batch.reading(evaluation.analyte) == nullptr) {
         return working;
     }
     if (group.role == Role::Blank) {
@@ -281,7 +305,7 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment g
     return working;
 }
 
-Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place) {
+Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place place) {
     const Assignment group = batch.at(place);
     Working working = group.role == Role::Empty ? Working{} : workingOf(batch, evaluation, group);
     working.title = "well " + wellName(place);
@@ -290,7 +314,7 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place)
             ? "empty"
             : shortName(batch, group) +
                   (fullName(batch, group) == shortName(batch, group) ? "" : ", " + fullName(batch, group));
-    const Reading* reading = batch.reading();
+    const Reading* reading = batch.reading(evaluation.analyte);
     if (reading == nullptr || place.row >= reading->rows || place.column >= reading->columns) {
         return working;
     }
@@ -306,7 +330,34 @@ Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place)
 }
 
 std::string concentrationText(const ReadOff& readOff) {
-    return readOff.x ? valueText(*readOff.x, *readOff.low, *readOff.high) : std::string();
+    return readOff.x ? valueText(*readOff.x, readOff.low, readOff.high) : std::string();
+}
+
+std::string valueText(double x, const std::optional<double>& low, const std::optional<double>& high) {
+    constexpr int kFiguresWithoutInterval = 4;
+    return low && high ? valueText(x, *low, *high) : formatFigures(x, kFiguresWithoutInterval);
+}
+
+std::string intervalText(double x, const std::optional<double>& low, const std::optional<double>& high) {
+    return low && high ? intervalText(x, *low, *high) : std::string();
+}
+
+std::string intervalTitle(IntervalMethod method) {
+    switch (method) {
+    case IntervalMethod::Propagation:
+        return "propagation";
+    case IntervalMethod::LogPropagation:
+        return "propagation of the logarithm";
+    case IntervalMethod::Fieller:
+        return "Fieller";
+    case IntervalMethod::Inversion:
+        return "inversion of the band";
+    case IntervalMethod::Profile:
+        return "profile likelihood";
+    case IntervalMethod::Bootstrap:
+        return "parametric bootstrap";
+    }
+    return {};
 }
 
 std::string valueText(double x, double low, double high, double factor) {
@@ -334,7 +385,8 @@ std::string intervalText(double x, double low, double high, double factor) {
 std::string resultText(const SampleResult& result, const Range& range) {
     switch (result.status) {
     case ResultStatus::Reported:
-        return valueText(*result.result, *result.low, *result.high);
+    case ResultStatus::Extrapolated:
+        return valueText(*result.result, result.low, result.high);
     case ResultStatus::BelowRange:
         return "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")";
     case ResultStatus::AboveRange:
@@ -353,6 +405,8 @@ std::string statusWord(const SampleResult& result) {
     switch (result.status) {
     case ResultStatus::Reported:
         break;
+    case ResultStatus::Extrapolated:
+        return result.needsReview ? "Review" : "Extrapolated";
     case ResultStatus::BelowRange:
     case ResultStatus::BelowCurve:
         return "Below";

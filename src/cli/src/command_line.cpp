@@ -5,8 +5,10 @@
 #include "detect_command.h"
 #include "fit_command.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/workflow/apply_method.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
+#include "options.h"
 #include "solve_command.h"
 #include "stats_command.h"
 #ifdef NUVAT_WITH_REPORT
@@ -14,6 +16,7 @@
 #endif
 
 #include <algorithm>
+#include <set>
 
 namespace nuvat {
 
@@ -27,7 +30,11 @@ constexpr const char* kUsage = R"usage(nuvat-cli: what the window computes, from
 
   nuvat-cli evaluate BATCH --csv       results as CSV on standard output
   nuvat-cli evaluate BATCH --json      the whole evaluation as JSON on standard output
+  nuvat-cli export BATCH --csv|--json|--xlsx|--pdf [--out FILE]
+                                       results, evaluation, workbook or report; the last two need --out
   nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
+  nuvat-cli apply METHOD DATA… --out BATCH
+                                       a new batch from the method and layout of a batch file and from plate files
   nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--level COL] [--s COL] [--include COL]
                 --model line|line0|line-fixed|quadratic|cubic|loglog|points|spline|4pl|5pl
                 [--weight none|1/x|1/x2|1/y|1/y2|1/s2] [--weight-from observed|level|fitted]
@@ -66,11 +73,80 @@ int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out
     const Evaluation evaluation = evaluate(batch->document->batch());
     out << (arguments[2] == "--csv" ? resultsCsv(batch->document->batch(), evaluation)
                                     : evaluationJson(batch->document->batch(), evaluation));
-    if (!evaluation.fit.isUsable()) {
-        err << "nuvat-cli: " << evaluation.fit.message << "\n";
+    bool hasEveryCurve = true;
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        if (!analyte.fit.isUsable()) {
+            err << "nuvat-cli: " << analyte.fit.message << "\n";
+            hasEveryCurve = false;
+        }
+    }
+    if (!hasEveryCurve) {
         return kNotPossible;
     }
     return kDone;
+}
+
+int reportCommand(const std::vector<std::string>& arguments, std::ostream& err);
+
+int applyCommand(const std::vector<std::string>& arguments, std::ostream& err) {
+    constexpr std::size_t kMostFiles = 1000;
+    const auto options = Options::parse(arguments, {"--out"}, {}, kMostFiles);
+    if (!options) {
+        return misused(err, options.error().message);
+    }
+    if (options->places().size() < 2 || !options->has("--out")) {
+        return misused(err, "apply takes a batch file with the method, one plate file or more, --out and the batch to make.");
+    }
+    const std::vector<std::filesystem::path> data(options->places().begin() + 1, options->places().end());
+    const auto made = applyMethod(options->places().front(), data, options->text("--out"));
+    if (!made) {
+        return explain(err, made.error());
+    }
+    const Evaluation evaluation = evaluate(made->document->batch());
+    bool hasEveryCurve = true;
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        hasEveryCurve = hasEveryCurve && analyte.fit.isUsable();
+        for (const Problem& problem : analyte.problems) {
+            err << "nuvat-cli: " << problem.message << "\n";
+        }
+    }
+    return hasEveryCurve ? kDone : kNotPossible;
+}
+
+int exportCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+    const std::set<std::string> kinds{"--csv", "--json", "--xlsx", "--pdf"};
+    const auto options = Options::parse(arguments, {"--out"}, kinds, 1);
+    if (!options) {
+        return misused(err, options.error().message);
+    }
+    const auto asked = std::count_if(kinds.begin(), kinds.end(), [&](const auto& kind) { return options->has(kind); });
+    if (options->places().size() != 1 || asked != 1) {
+        return misused(err, "export takes a batch file and one of --csv, --json, --xlsx, --pdf.");
+    }
+    const bool needsFile = options->has("--xlsx") || options->has("--pdf");
+    if (needsFile && !options->has("--out")) {
+        return misused(err, "export needs --out and the file to write for --xlsx and --pdf.");
+    }
+    const auto batch = openBatch(options->places().front());
+    if (!batch) {
+        return explain(err, batch.error());
+    }
+    const Evaluation evaluation = evaluate(batch->document->batch());
+    Result<void> written;
+    if (options->has("--xlsx")) {
+        written = writeXlsx(batch->document->batch(), evaluation, options->text("--out"));
+    } else if (options->has("--pdf")) {
+        return reportCommand({"report", options->places().front(), "--out", options->text("--out")}, err);
+    } else {
+        const std::string text = options->has("--csv") ? resultsCsv(batch->document->batch(), evaluation)
+                                                       : evaluationJson(batch->document->batch(), evaluation);
+        if (options->has("--out")) {
+            written = writeText(options->text("--out"), text);
+        } else {
+            out << text;
+        }
+    }
+    return written ? kDone : explain(err, written.error());
 }
 
 int demoCommand(const std::vector<std::string>& arguments, std::ostream& err) {
@@ -124,6 +200,12 @@ int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out,
     }
     if (arguments[0] == "solve") {
         return solveCommand(arguments, out, err);
+    }
+    if (arguments[0] == "apply") {
+        return applyCommand(arguments, err);
+    }
+    if (arguments[0] == "export") {
+        return exportCommand(arguments, out, err);
     }
     if (arguments[0] == "demo") {
         return demoCommand(arguments, err);

@@ -24,8 +24,8 @@ struct Axes {
     }
 };
 
-void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const Theme& theme,
-              const FigureOptions& options) {
+void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const AnalyteEvaluation& evaluation,
+              const Theme& theme, const FigureOptions& options) {
     const CurveShape& shape = axes.shape;
     painter.setFont(uiFont(options.textPixels));
     const QFontMetricsF metrics(painter.font());
@@ -56,16 +56,16 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const The
     if (shape.zeroX) {
         label(axes.x(*shape.zeroX), QStringLiteral("0"));
     }
-    const Method& method = batch.method;
-    std::string xTitle = method.analyte.empty() ? "Concentration" : method.analyte;
-    xTitle += method.unit.empty() ? "" : ", " + method.unit;
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    std::string xTitle = analyte.name.empty() ? "Concentration" : analyte.name;
+    xTitle += analyte.unit.empty() ? "" : ", " + analyte.unit;
     painter.drawText(
         QRectF(axes.plot.left(), axes.plot.bottom() + 1.5 * options.textPixels, axes.plot.width(), metrics.height()),
         Qt::AlignRight | Qt::AlignTop, text(xTitle));
     painter.drawText(QRectF(axes.plot.left() + 0.4 * options.textPixels, axes.plot.top() - 1.4 * options.textPixels,
                             axes.plot.width(), metrics.height()),
                      Qt::AlignLeft | Qt::AlignTop,
-                     text(method.responseName + (method.subtractsBlank ? ", blank-corrected" : "")));
+                     text(analyte.responseName + (batch.method.subtractsBlank ? ", blank-corrected" : "")));
 }
 
 void hatch(QPainter& painter, const QRectF& area, double step, const Theme& theme) {
@@ -81,7 +81,7 @@ void hatch(QPainter& painter, const QRectF& area, double step, const Theme& them
     painter.restore();
 }
 
-void drawOutsideOfRange(QPainter& painter, const Axes& axes, const Evaluation& evaluation, const Theme& theme,
+void drawOutsideOfRange(QPainter& painter, const Axes& axes, const AnalyteEvaluation& evaluation, const Theme& theme,
                         const FigureOptions& options) {
     const Range& range = evaluation.range;
     if (!range.lloq || !range.uloq) {
@@ -122,7 +122,7 @@ void drawCurve(QPainter& painter, const Axes& axes, const Theme& theme, const Fi
     painter.drawPath(curve);
 }
 
-void drawPoints(QPainter& painter, const Axes& axes, const Evaluation& evaluation, const Theme& theme,
+void drawPoints(QPainter& painter, const Axes& axes, const AnalyteEvaluation& evaluation, const Theme& theme,
                 const FigureOptions& options) {
     for (const StandardValue& standard : evaluation.standards) {
         const QPointF at(axes.x(standard.x), axes.y(standard.y));
@@ -206,7 +206,7 @@ void drawExcluded(QPainter& painter, QPointF centre, double radius, const QColor
     painter.restore();
 }
 
-void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const Evaluation& evaluation,
+void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const AnalyteEvaluation& evaluation,
                      const Theme& theme, const FigureOptions& options) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
@@ -219,7 +219,7 @@ void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, 
     const Axes axes{plot, shape};
     if (options.hasAxes) {
         drawOutsideOfRange(painter, axes, evaluation, theme, options);
-        drawGrid(painter, axes, batch, theme, options);
+        drawGrid(painter, axes, batch, evaluation, theme, options);
     } else {
         painter.setPen(QPen(theme.line, 1));
         painter.drawLine(plot.bottomLeft(), plot.bottomRight());

@@ -184,7 +184,8 @@ QString percent(const std::optional<double>& value, bool isSigned = false) {
 /// Everything the blocks look at.
 struct Content {
     const Batch& batch;
-    const Evaluation& evaluation;
+    const Evaluation& whole;
+    const AnalyteEvaluation& evaluation; ///< of the analyte the blocks are about
     const std::vector<HistoryLine>& history;
     std::int64_t printedMillis;
     QString unit;
@@ -215,16 +216,16 @@ void addHeading(Pages& pages, const Content& c) {
         }));
     const std::size_t unknowns = c.batch.numbersOf(Role::Unknown).size();
     QString verdict = QStringLiteral("No verdict: ") + QStringLiteral("nothing could be checked.");
-    if (c.evaluation.verdict == Outcome::Pass) {
+    if (c.whole.verdict == Outcome::Pass) {
         verdict = QStringLiteral("Accepted: every criterion is met.");
-    } else if (c.evaluation.verdict == Outcome::Review) {
+    } else if (c.whole.verdict == Outcome::Review) {
         verdict = QStringLiteral("Review before release: %1 of the criteria ask for a look, none fails.")
-                      .arg(c.evaluation.countCriteria(Outcome::Review));
-    } else if (c.evaluation.verdict == Outcome::Fail) {
+                      .arg(c.whole.countCriteria(Outcome::Review));
+    } else if (c.whole.verdict == Outcome::Fail) {
         verdict =
-            QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.evaluation.countCriteria(Outcome::Fail));
+            QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.whole.countCriteria(Outcome::Fail));
     }
-    pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.evaluation.verdict));
+    pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.whole.verdict));
     pages.space(2);
     pages.paragraph(QStringLiteral("%1 of %2 unknowns reported with a concentration.").arg(reported).arg(unknowns),
                     reportFont(kText), lightTheme().ink);
@@ -236,10 +237,13 @@ void addHeading(Pages& pages, const Content& c) {
 void addMethod(Pages& pages, const Content& c) {
     pages.title(QStringLiteral("Method and curve"), 4 * kRow);
     const Fit& fit = c.evaluation.fit;
+    const FitOptions& options = analyteOf(c.batch, c.evaluation).fit;
     QStringList lines;
-    lines << QStringLiteral("%1, %2; weights %3; fitted to each replicate.")
-                 .arg(text(modelTitle(c.batch.method.model)), text(modelFormula(c.batch.method.model)),
-                      text(weightingTitle(c.batch.method.weighting)));
+    lines << QStringLiteral("%1, %2; weights %3; fitted to %4.")
+                 .arg(text(modelTitle(options.model)), text(modelFormula(options.model)),
+                      text(weightingTitle(options.weighting)),
+                      options.fitTo == FitTo::Means ? QStringLiteral("the level means")
+                                                    : QStringLiteral("each replicate"));
     if (c.batch.method.subtractsBlank && c.evaluation.blank.description.mean) {
         lines << QStringLiteral("Blank %1 (n = %2%3) subtracted from every reading.")
                      .arg(number(c.evaluation.blank.description.mean, 4))
@@ -253,15 +257,18 @@ void addMethod(Pages& pages, const Content& c) {
                      .arg(fit.n)
                      .arg(c.evaluation.standards.size())
                      .arg(fit.rSquared ? shown(formatDecimals(*fit.rSquared, 5)) : QStringLiteral("not defined"),
-                          fit.model == Model::LineThroughOrigin ? QStringLiteral(" (about zero)") : QString(),
+                          fit.model == Model::LineThroughOrigin ? QStringLiteral(" (about zero)")
+                          : fit.model == Model::LineFixedPoint  ? QStringLiteral(" (about the fixed point)")
+                                                                : QString(),
                           number(fit.s, 3))
                      .arg(fit.df);
         lines << (c.evaluation.range.lloq
                       ? QStringLiteral("Range of the curve %1 to %2 %3 (LLOQ to ULOQ).")
                             .arg(number(c.evaluation.range.lloq, 3), number(c.evaluation.range.uloq, 3), c.unit)
                       : QStringLiteral("No level meets the criteria, so the curve has no range."));
-        lines << QStringLiteral("Intervals: %1 %, by propagation of the readings' scatter, the curve%2.")
+        lines << QStringLiteral("Intervals: %1 %, by %2 of the readings' scatter, the curve%3.")
                      .arg(shown(formatNumber(100 * c.batch.method.confidence)),
+                          text(intervalTitle(readOffOptions(c.batch, c.evaluation).interval)),
                           c.batch.method.blankEntersInterval && c.evaluation.blank.se ? QStringLiteral(" and the blank")
                                                                                       : QString());
         for (const std::string& warning : fit.warnings) {
@@ -294,21 +301,20 @@ void addFigure(Pages& pages, const Content& c) {
 
 void addParameters(Pages& pages, const Content& c) {
     const Fit& fit = c.evaluation.fit;
-    if (!fit.isUsable()) {
+    if (!fit.isUsable() || fit.size() == 0) {
         return;
     }
     pages.title(QStringLiteral("Parameters"), 3 * kRow);
-    const double t = studentFactor(c.batch.method.confidence, fit.df);
+    const double t = fit.df > 0 ? studentFactor(c.batch.method.confidence, fit.df) : 0;
     std::vector<QStringList> rows;
-    for (std::size_t i = 0; i < fit.p; ++i) {
-        const double half = t * fit.se[i];
+    for (std::size_t i = 0; i < fit.size(); ++i) {
+        const double half = fit.df > 0 ? t * fit.se[i] : 0;
         const double v = fit.parameters[i];
         QString title = text(parameterTitle(fit.model, i));
         if (fit.parameterNames[i] == "c" && !c.unit.isEmpty()) {
             title += QStringLiteral(", ") + c.unit;
         }
-        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))), number(fit.se[i], 2),
-                        shown(intervalText(v, v - half, v + half))});
+        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))), half > 0 ? number(fit.se[i], 2) : QStringLiteral("–"), shown(intervalText(v, v - half, v + half))});
     }
     pages.table({{QStringLiteral("Parameter"), 190, false},
                  {QStringLiteral("Value"), 90},
@@ -344,7 +350,6 @@ void addStandards(Pages& pages, const Content& c) {
 }
 
 QStringList resultRow(const Content& c, const SampleResult& r) {
-    const bool isReported = r.status == ResultStatus::Reported;
     return {text(shortName(c.batch, r.group)),
             text(fullName(c.batch, r.group)),
             number(r.response.mean, 4),
@@ -352,7 +357,7 @@ QStringList resultRow(const Content& c, const SampleResult& r) {
             r.concentration.cvPercent ? shown(formatDecimals(*r.concentration.cvPercent, 1)) : QStringLiteral("–"),
             QStringLiteral("× ") + shown(formatNumber(r.dilution)),
             shown(resultText(r, c.evaluation.range)),
-            isReported ? shown(intervalText(*r.result, *r.low, *r.high)) : QString(),
+            r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString(),
             text(statusWord(r))};
 }
 
@@ -365,7 +370,7 @@ void addQc(Pages& pages, const Content& c) {
         rows.push_back({text(shortName(c.batch, r.group)), number(r.nominal, 3), number(r.response.mean, 4),
                         r.readOff.x ? shown(concentrationText(r.readOff)) : QStringLiteral("–"),
                         percent(r.concentration.cvPercent),
-                        r.readOff.x ? shown(intervalText(*r.readOff.x, *r.readOff.low, *r.readOff.high)) : QString(),
+                        r.readOff.x ? shown(intervalText(*r.readOff.x, r.readOff.low, r.readOff.high)) : QString(),
                         percent(r.recoveryPercent)});
     }
     if (rows.empty()) {
@@ -420,7 +425,8 @@ void addChecks(Pages& pages, const Content& c) {
     for (const CriterionResult& criterion : c.evaluation.criteria) {
         if (criterion.outcome != Outcome::NotApplicable) {
             rows.push_back({text(criterion.title), shown(criterion.limitText), shown(criterion.foundText),
-                            text(outcomeWord(criterion.outcome)), shown(criterion.where)});
+                            criterion.isOverridden() ? QStringLiteral("Overridden") : text(outcomeWord(criterion.outcome)),
+                            criterion.isOverridden() ? text(criterion.overrideReason) : shown(criterion.where)});
         }
     }
     if (rows.empty()) {
@@ -480,11 +486,12 @@ using AddBlock = void (*)(Pages&, const Content&);
 struct BlockEntry {
     ReportBlock block;
     AddBlock add;
+    bool isOfAnalyte = true; ///< once for each analyte, else once
 };
 
 const std::vector<BlockEntry>& blockEntries() {
     static const std::vector<BlockEntry> entries{
-        {{"heading", "Heading"}, addHeading},
+        {{"heading", "Heading"}, addHeading, false},
         {{"method", "Method and curve"}, addMethod},
         {{"figure", "Calibration figure"}, addFigure},
         {{"parameters", "Parameters"}, addParameters},
@@ -492,8 +499,8 @@ const std::vector<BlockEntry>& blockEntries() {
         {{"qc", "QC"}, addQc},
         {{"results", "Results, by sample"}, addResults},
         {{"checks", "Checks and verdict"}, addChecks},
-        {{"history", "History of exclusions"}, addHistory},
-        {{"signatures", "Signature lines"}, addSignatures},
+        {{"history", "History of exclusions"}, addHistory, false},
+        {{"signatures", "Signature lines"}, addSignatures, false},
     };
     return entries;
 }
@@ -547,12 +554,33 @@ struct Report::Page {
 Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vector<HistoryLine>& history,
                std::int64_t printedMillis) {
     loadFonts();
-    const Content content{batch, evaluation, history, printedMillis, text(batch.method.unit)};
+    const auto contentOf = [&](const AnalyteEvaluation& analyte) {
+        return Content{batch, evaluation, analyte, history, printedMillis, text(analyteOf(batch, analyte).unit)};
+    };
     Pages pages;
-    for (const BlockEntry& entry : blockEntries()) {
-        if (hasBlock(batch.method, entry.block.key)) {
-            entry.add(pages, content);
+    const auto& entries = blockEntries();
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+        if (!entries[i].isOfAnalyte) {
+            if (hasBlock(batch.method, entries[i].block.key)) {
+                entries[i].add(pages, contentOf(evaluation.analytes.front()));
+            }
+            continue;
         }
+        // The run of blocks that every analyte has, analyte by analyte.
+        const auto end = std::find_if(entries.begin() + static_cast<std::ptrdiff_t>(i), entries.end(),
+                                      [](const BlockEntry& e) { return !e.isOfAnalyte; });
+        const auto last = static_cast<std::size_t>(end - entries.begin());
+        for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+            if (evaluation.analytes.size() > 1) {
+                pages.title(text(analyteOf(batch, analyte).name), 6 * kRow);
+            }
+            for (std::size_t k = i; k < last; ++k) {
+                if (hasBlock(batch.method, entries[k].block.key)) {
+                    entries[k].add(pages, contentOf(analyte));
+                }
+            }
+        }
+        i = last - 1;
     }
     auto laidOut = pages.take();
     const QString footer = QStringLiteral("Nuvat · %1 · batch %2 · printed %3")

@@ -27,17 +27,38 @@ void store(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
         .run();
 }
 
+void storeAnalyte(Database& db, int number, const Analyte& a) {
+    Statement(db, "INSERT INTO analyte VALUES (?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?)")
+        .bind(number, a.name, a.unit, a.responseName, a.reading, name(a.fit.model), name(a.fit.weighting),
+              name(a.fit.weightFrom), name(a.fit.fitTo), a.fit.heldA, a.fit.heldD, a.fit.fixedX, a.fit.fixedY,
+              a.fit.isSplineInLogX, name(a.interval), name(a.average), name(a.range.by), a.range.precisionPercent,
+              a.range.lloq, a.range.uloq, a.range.extrapolation, a.isConcentrationLogarithmic)
+        .run();
+}
+
 void store(Database& db, WholeBatch, const std::optional<Method>& v) {
     const Method m = v.value_or(Method{});
     const CriteriaLimits& l = m.limits;
     Statement(db,
               "INSERT OR REPLACE INTO method VALUES (1, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, ?, "
-              "?)")
-        .bind(m.title, m.revision, m.analyte, m.unit, m.responseName, name(m.model), name(m.weighting),
-              m.isConcentrationLogarithmic, m.subtractsBlank, m.blankEntersInterval, m.confidence, m.criteriaName,
-              l.backCalculated, l.backCalculatedAtEnds, l.levelsWithin, l.levelsAtLeast, l.standardCv, l.unknownCv,
-              l.qcRecovery, l.rSquared, joinedNames(m.reportBlocks))
+              "?, ?, ?, ?)")
+        .bind(m.title, m.revision, m.subtractsBlank, m.blankEntersInterval, m.dilutionRelativeSe, m.confidence,
+              m.replicates.keepBest, name(m.replicates.outlierTest), m.replicates.alpha, m.criteriaName,
+              l.backCalculated, l.backCalculatedAtLowest, l.backCalculatedAtHighest, l.levelsWithin, l.levelsAtLeast,
+              l.standardCv, l.unknownCv, l.qcRecovery, l.rSquared, l.r, l.qcWithin, l.qcWithinAtLevel,
+              l.isBlankBelowLloq, joinedNames(m.reportBlocks))
         .run();
+    db.execute("DELETE FROM analyte; DELETE FROM criterion;");
+    for (std::size_t i = 0; i < m.analytes.size(); ++i) {
+        storeAnalyte(db, static_cast<int>(i) + 1, m.analytes[i]);
+    }
+    for (std::size_t i = 0; i < m.criteria.size(); ++i) {
+        const Criterion& c = m.criteria[i];
+        Statement(db, "INSERT INTO criterion VALUES (?, ?, ?, ?, ?, ?, ?)")
+            .bind(static_cast<int>(i), c.title, name(c.scope), c.quantity, name(c.comparison), c.limit,
+                  c.asksForReview)
+            .run();
+    }
 }
 
 void store(Database& db, int key, const std::optional<Reading>& v) {
@@ -79,17 +100,21 @@ void store(Database& db, Place key, const std::optional<Exclusion>& v) {
 
 void store(Database& db, LevelKey key, const std::optional<Level>& v) {
     if (v) {
-        Statement(db, "INSERT OR REPLACE INTO level VALUES (?, ?)").bind(key.number, v->concentration).run();
+        Statement(db, "INSERT OR REPLACE INTO level VALUES (?, ?, ?)")
+            .bind(key.number, key.analyte, v->concentration)
+            .run();
     } else {
-        Statement(db, "DELETE FROM level WHERE number = ?").bind(key.number).run();
+        Statement(db, "DELETE FROM level WHERE number = ? AND analyte = ?").bind(key.number, key.analyte).run();
     }
 }
 
 void store(Database& db, QcKey key, const std::optional<QcSample>& v) {
     if (v) {
-        Statement(db, "INSERT OR REPLACE INTO qc VALUES (?, ?, ?)").bind(key.number, v->name, v->nominal).run();
+        Statement(db, "INSERT OR REPLACE INTO qc VALUES (?, ?, ?, ?)")
+            .bind(key.number, key.analyte, v->name, v->nominal)
+            .run();
     } else {
-        Statement(db, "DELETE FROM qc WHERE number = ?").bind(key.number).run();
+        Statement(db, "DELETE FROM qc WHERE number = ? AND analyte = ?").bind(key.number, key.analyte).run();
     }
 }
 
@@ -100,6 +125,18 @@ void store(Database& db, SampleKey key, const std::optional<Sample>& v) {
             .run();
     } else {
         Statement(db, "DELETE FROM sample WHERE number = ?").bind(key.number).run();
+    }
+}
+
+void store(Database& db, const OverrideKey& key, const std::optional<Override>& v) {
+    if (v) {
+        Statement(db, "INSERT OR REPLACE INTO criterion_override VALUES (?, ?, ?, ?)")
+            .bind(key.analyte, key.criterion, v->reason, v->timeMillis)
+            .run();
+    } else {
+        Statement(db, "DELETE FROM criterion_override WHERE analyte = ? AND criterion = ?")
+            .bind(key.analyte, key.criterion)
+            .run();
     }
 }
 
@@ -132,6 +169,7 @@ void storeState(Database& db, const DocumentState& state) {
     storeAll<QcKey, QcSample>(db, batch.qcs);
     storeAll<SampleKey, Sample>(db, batch.samples);
     storeAll<Place, Exclusion>(db, batch.exclusions);
+    storeAll<OverrideKey, Override>(db, batch.overrides);
     for (std::size_t i = 0; i < state.commands.size(); ++i) {
         storeCommand(db, state.commands[i], i, i < state.done);
     }
@@ -154,6 +192,35 @@ void demand(bool isTrue, const char* otherwise) {
     }
 }
 
+Analyte readAnalyte(const Statement& s) {
+    Analyte a;
+    a.name = s.text(1);
+    a.unit = s.text(2);
+    a.responseName = s.text(3);
+    a.reading = s.integer(4);
+    a.fit.model = known(modelFromName(s.text(5)));
+    a.fit.weighting = known(weightingFromName(s.text(6)));
+    a.fit.weightFrom = known(weightFromFromName(s.text(7)));
+    a.fit.fitTo = known(fitToFromName(s.text(8)));
+    a.fit.heldA = s.optionalNumber(9);
+    a.fit.heldD = s.optionalNumber(10);
+    a.fit.fixedX = s.number(11);
+    a.fit.fixedY = s.number(12);
+    a.fit.isSplineInLogX = s.integer(13) != 0;
+    a.interval = known(intervalMethodFromName(s.text(14)));
+    a.average = known(averageOfFromName(s.text(15)));
+    a.range = {known(rangeByFromName(s.text(16))), s.number(17), s.optionalNumber(18), s.optionalNumber(19),
+               s.number(20)};
+    a.isConcentrationLogarithmic = s.integer(21) != 0;
+    for (const double v : {a.fit.heldA.value_or(0), a.fit.heldD.value_or(0), a.fit.fixedX, a.fit.fixedY,
+                           a.range.precisionPercent, a.range.lloq.value_or(0), a.range.uloq.value_or(0),
+                           a.range.extrapolation}) {
+        demand(std::isfinite(v), "a setting of an analyte is not a finite number");
+    }
+    demand(a.range.precisionPercent > 0, "a precision is not above 0");
+    return a;
+}
+
 void readMethod(Database& db, Method& m) {
     Statement s(db, "SELECT * FROM method");
     if (!s.step()) {
@@ -161,20 +228,32 @@ void readMethod(Database& db, Method& m) {
     }
     m.title = s.text(1);
     m.revision = s.integer(2);
-    m.analyte = s.text(3);
-    m.unit = s.text(4);
-    m.responseName = s.text(5);
-    m.model = known(modelFromName(s.text(6)));
-    m.weighting = known(weightingFromName(s.text(7)));
-    m.isConcentrationLogarithmic = s.integer(8) != 0;
-    m.subtractsBlank = s.integer(9) != 0;
-    m.blankEntersInterval = s.integer(10) != 0;
-    m.confidence = s.number(11);
-    m.criteriaName = s.text(12);
-    m.limits = {s.number(13), s.number(14), s.number(15), s.integer(16),
-                s.number(17), s.number(18), s.number(19), s.number(20)};
-    m.reportBlocks = splitNames(s.text(21));
+    m.subtractsBlank = s.integer(3) != 0;
+    m.blankEntersInterval = s.integer(4) != 0;
+    m.dilutionRelativeSe = s.number(5);
+    m.confidence = s.number(6);
+    m.replicates = {s.integer(7), known(outlierTestFromName(s.text(8))), s.number(9)};
+    m.criteriaName = s.text(10);
+    m.limits = {s.optionalNumber(11), s.number(12),         s.number(13),         s.number(14), s.integer(15),
+                s.optionalNumber(16), s.optionalNumber(17), s.optionalNumber(18), s.optionalNumber(19),
+                s.optionalNumber(20), s.optionalNumber(21), s.number(22),         s.integer(23) != 0};
+    m.reportBlocks = splitNames(s.text(24));
     demand(m.confidence > 0 && m.confidence < 1, "its confidence is not between 0 and 1");
+    demand(m.replicates.alpha > 0 && m.replicates.alpha < 1, "the significance of its outlier test is not between 0 and 1");
+    demand(m.dilutionRelativeSe >= 0 && std::isfinite(m.dilutionRelativeSe), "its dilution uncertainty is below 0");
+    m.analytes.clear();
+    Statement a(db, "SELECT * FROM analyte ORDER BY number");
+    while (a.step()) {
+        demand(a.integer(0) == std::ssize(m.analytes) + 1, "its analytes are not counted from 1");
+        m.analytes.push_back(readAnalyte(a));
+    }
+    demand(!m.analytes.empty(), "it has no analyte");
+    Statement c(db, "SELECT title, scope, quantity, comparison, limit_value, asks_for_review FROM criterion "
+                    "ORDER BY position");
+    while (c.step()) {
+        m.criteria.push_back({c.text(0), known(criterionScopeFromName(c.text(1))), c.text(2),
+                              known(comparisonFromName(c.text(3))), c.number(4), c.integer(5) != 0});
+    }
 }
 
 void readReadings(Database& db, Batch& batch) {
@@ -214,17 +293,17 @@ Batch readBatch(Database& db) {
         demand(batch.holds(key), "a place lies outside the plate");
         batch.places[key] = {known(roleFromName(place.text(2))), place.integer(3)};
     }
-    Statement level(db, "SELECT number, concentration FROM level");
+    Statement level(db, "SELECT number, analyte, concentration FROM level");
     while (level.step()) {
-        const double concentration = level.optionalNumber(1).value_or(0);
+        const double concentration = level.optionalNumber(2).value_or(0);
         demand(concentration >= 0 && std::isfinite(concentration), "a concentration is not a number of 0 or more");
-        batch.levels[level.integer(0)] = {level.optionalNumber(1)};
+        batch.levels[{level.integer(0), level.integer(1)}] = {level.optionalNumber(2)};
     }
-    Statement qc(db, "SELECT number, name, nominal FROM qc");
+    Statement qc(db, "SELECT number, analyte, name, nominal FROM qc");
     while (qc.step()) {
-        const double nominal = qc.optionalNumber(2).value_or(1);
+        const double nominal = qc.optionalNumber(3).value_or(1);
         demand(nominal > 0 && std::isfinite(nominal), "a nominal concentration is not a number above 0");
-        batch.qcs[qc.integer(0)] = {qc.text(1), qc.optionalNumber(2)};
+        batch.qcs[{qc.integer(0), qc.integer(1)}] = {qc.text(2), qc.optionalNumber(3)};
     }
     Statement sample(db, "SELECT number, name, dilution, note FROM sample");
     while (sample.step()) {
@@ -235,6 +314,10 @@ Batch readBatch(Database& db) {
     while (exclusion.step()) {
         demand(batch.holds({exclusion.integer(0), exclusion.integer(1)}), "an exclusion lies outside the plate");
         batch.exclusions[{exclusion.integer(0), exclusion.integer(1)}] = {exclusion.text(2), exclusion.integer64(3)};
+    }
+    Statement decision(db, "SELECT analyte, criterion, reason, time_millis FROM criterion_override");
+    while (decision.step()) {
+        batch.overrides[{decision.integer(0), decision.text(1)}] = {decision.text(2), decision.integer64(3)};
     }
     return batch;
 }
@@ -263,6 +346,17 @@ DocumentState readState(Database& db) {
 void configure(Database& db) {
     // A rollback journal: one file, no sidecars left behind, works on network drives. FULL: a power cut loses nothing.
     db.execute("PRAGMA journal_mode = DELETE; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
+}
+
+/// Brings a file of an older version to the present one, or leaves it as it is.
+void migrate(Database& db, int version) {
+    if (version == BatchFile::kSchemaVersion) {
+        return;
+    }
+    Transaction transaction(db);
+    db.execute(kMigration2);
+    db.execute("PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion));
+    transaction.commit();
 }
 
 tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
@@ -297,6 +391,7 @@ Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentS
             db.execute("PRAGMA application_id = " + std::to_string(kApplicationId));
             db.execute("PRAGMA user_version = " + std::to_string(kSchemaVersion));
             db.execute(kMigration1);
+            db.execute(kMigration2);
             storeState(db, state);
             transaction.commit();
         }
@@ -343,6 +438,7 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path) {
                         "Take a copy of the file from a backup.");
         }
         configure(db);
+        migrate(db, version);
         DocumentState state = readState(db);
         return Opened{std::unique_ptr<BatchFile>(new BatchFile(std::move(connection))), std::move(state)};
     } catch (const SqliteError& e) {

@@ -36,41 +36,145 @@ void fromJson(const Json& j, BatchInfo& v) {
          j.at("rows"), j.at("columns"), j.at("note")};
 }
 
+Json toJson(const Analyte& v) {
+    return {{"name", v.name},
+            {"unit", v.unit},
+            {"responseName", v.responseName},
+            {"reading", v.reading},
+            {"model", name(v.fit.model)},
+            {"weighting", name(v.fit.weighting)},
+            {"weightFrom", name(v.fit.weightFrom)},
+            {"fitTo", name(v.fit.fitTo)},
+            {"heldA", optionalJson(v.fit.heldA)},
+            {"heldD", optionalJson(v.fit.heldD)},
+            {"fixed", {v.fit.fixedX, v.fit.fixedY}},
+            {"isSplineInLogX", v.fit.isSplineInLogX},
+            {"interval", name(v.interval)},
+            {"average", name(v.average)},
+            {"range",
+             {name(v.range.by), v.range.precisionPercent, optionalJson(v.range.lloq), optionalJson(v.range.uloq),
+              v.range.extrapolation}},
+            {"isConcentrationLogarithmic", v.isConcentrationLogarithmic}};
+}
+void fromJson(const Json& j, Analyte& v) {
+    v.name = j.at("name");
+    v.unit = j.at("unit");
+    v.responseName = j.at("responseName");
+    v.reading = j.at("reading");
+    v.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
+    v.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
+    v.fit.weightFrom = enumFrom(weightFromFromName(j.at("weightFrom").get<std::string>()));
+    v.fit.fitTo = enumFrom(fitToFromName(j.at("fitTo").get<std::string>()));
+    v.fit.heldA = optionalNumber(j.at("heldA"));
+    v.fit.heldD = optionalNumber(j.at("heldD"));
+    v.fit.fixedX = j.at("fixed").at(0);
+    v.fit.fixedY = j.at("fixed").at(1);
+    v.fit.isSplineInLogX = j.at("isSplineInLogX");
+    v.interval = enumFrom(intervalMethodFromName(j.at("interval").get<std::string>()));
+    v.average = enumFrom(averageOfFromName(j.at("average").get<std::string>()));
+    const Json& r = j.at("range");
+    v.range = {enumFrom(rangeByFromName(r.at(0).get<std::string>())), r.at(1), optionalNumber(r.at(2)),
+               optionalNumber(r.at(3)), r.at(4)};
+    v.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
+}
+
+Json toJson(const Criterion& v) {
+    return {{"title", v.title},
+            {"scope", name(v.scope)},
+            {"quantity", v.quantity},
+            {"comparison", name(v.comparison)},
+            {"limit", v.limit},
+            {"asksForReview", v.asksForReview}};
+}
+void fromJson(const Json& j, Criterion& v) {
+    v = {j.at("title"),
+         enumFrom(criterionScopeFromName(j.at("scope").get<std::string>())),
+         j.at("quantity"),
+         enumFrom(comparisonFromName(j.at("comparison").get<std::string>())),
+         j.at("limit"),
+         j.at("asksForReview")};
+}
+
+template<class T> Json listJson(const std::vector<T>& items) {
+    Json out = Json::array();
+    for (const T& item : items) {
+        out.push_back(toJson(item));
+    }
+    return out;
+}
+template<class T> std::vector<T> listFrom(const Json& json) {
+    std::vector<T> out;
+    for (const Json& one : json) {
+        fromJson(one, out.emplace_back());
+    }
+    return out;
+}
+
 Json toJson(const Method& v) {
     const CriteriaLimits& l = v.limits;
     return {{"title", v.title},
             {"revision", v.revision},
-            {"analyte", v.analyte},
-            {"unit", v.unit},
-            {"responseName", v.responseName},
-            {"model", name(v.model)},
-            {"weighting", name(v.weighting)},
-            {"isConcentrationLogarithmic", v.isConcentrationLogarithmic},
+            {"analytes", listJson(v.analytes)},
             {"subtractsBlank", v.subtractsBlank},
             {"blankEntersInterval", v.blankEntersInterval},
+            {"dilutionRelativeSe", v.dilutionRelativeSe},
             {"confidence", v.confidence},
+            {"replicates", {v.replicates.keepBest, name(v.replicates.outlierTest), v.replicates.alpha}},
             {"criteriaName", v.criteriaName},
             {"limits",
-             {l.backCalculated, l.backCalculatedAtEnds, l.levelsWithin, l.levelsAtLeast, l.standardCv, l.unknownCv,
-              l.qcRecovery, l.rSquared}},
+             {optionalJson(l.backCalculated), l.backCalculatedAtLowest, l.backCalculatedAtHighest, l.levelsWithin,
+              l.levelsAtLeast, optionalJson(l.standardCv), optionalJson(l.unknownCv), optionalJson(l.qcRecovery),
+              optionalJson(l.rSquared), optionalJson(l.r), optionalJson(l.qcWithin), l.qcWithinAtLevel,
+              l.isBlankBelowLloq}},
+            {"criteria", listJson(v.criteria)},
             {"reportBlocks", v.reportBlocks}};
 }
+
+/// A method as schema version 1 wrote it: one analyte, and fewer limits.
+void fromOldJson(const Json& j, Method& v) {
+    Analyte& analyte = v.analyte();
+    analyte.name = j.at("analyte");
+    analyte.unit = j.at("unit");
+    analyte.responseName = j.at("responseName");
+    analyte.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
+    analyte.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
+    analyte.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
+    const Json& l = j.at("limits");
+    v.limits.backCalculated = l.at(0).get<double>();
+    v.limits.backCalculatedAtLowest = l.at(1);
+    v.limits.backCalculatedAtHighest = l.at(1);
+    v.limits.levelsWithin = l.at(2);
+    v.limits.levelsAtLeast = l.at(3);
+    v.limits.standardCv = l.at(4).get<double>();
+    v.limits.unknownCv = l.at(5).get<double>();
+    v.limits.qcRecovery = l.at(6).get<double>();
+    v.limits.rSquared = l.at(7).get<double>();
+    v.limits.qcWithin.reset();
+}
+
 void fromJson(const Json& j, Method& v) {
     v.title = j.at("title");
     v.revision = j.at("revision");
-    v.analyte = j.at("analyte");
-    v.unit = j.at("unit");
-    v.responseName = j.at("responseName");
-    v.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
-    v.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
-    v.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
     v.subtractsBlank = j.at("subtractsBlank");
     v.blankEntersInterval = j.at("blankEntersInterval");
     v.confidence = j.at("confidence");
     v.criteriaName = j.at("criteriaName");
-    const Json& l = j.at("limits");
-    v.limits = {l.at(0), l.at(1), l.at(2), l.at(3), l.at(4), l.at(5), l.at(6), l.at(7)};
     v.reportBlocks = j.at("reportBlocks").get<std::vector<std::string>>();
+    if (!j.contains("analytes")) {
+        fromOldJson(j, v);
+        return;
+    }
+    v.analytes = listFrom<Analyte>(j.at("analytes"));
+    v.dilutionRelativeSe = j.at("dilutionRelativeSe");
+    const Json& r = j.at("replicates");
+    v.replicates = {r.at(0), enumFrom(outlierTestFromName(r.at(1).get<std::string>())), r.at(2)};
+    const Json& l = j.at("limits");
+    v.limits = {optionalNumber(l.at(0)), l.at(1), l.at(2),
+                l.at(3),                 l.at(4), optionalNumber(l.at(5)),
+                optionalNumber(l.at(6)), optionalNumber(l.at(7)), optionalNumber(l.at(8)),
+                optionalNumber(l.at(9)), optionalNumber(l.at(10)), l.at(11),
+                l.at(12)};
+    v.criteria = listFrom<Criterion>(j.at("criteria"));
 }
 
 Json toJson(const Reading& v) {
@@ -131,6 +235,21 @@ void fromJson(const Json& j, Exclusion& v) {
     v = {j.at("reason"), j.at("timeMillis")};
 }
 
+Json toJson(const Override& v) {
+    return {{"reason", v.reason}, {"timeMillis", v.timeMillis}};
+}
+void fromJson(const Json& j, Override& v) {
+    v = {j.at("reason"), j.at("timeMillis")};
+}
+
+/// Analyte 1 goes without saying, as files of schema version 1 have it.
+Json itemKeyJson(int number, int analyte) {
+    return analyte == 1 ? Json(number) : Json{number, analyte};
+}
+template<class Key> void itemKeyFrom(const Json& j, Key& key) {
+    key = j.is_array() ? Key(j.at(0).get<int>(), j.at(1).get<int>()) : Key(j.get<int>());
+}
+
 Json keyToJson(WholeBatch) {
     return nullptr;
 }
@@ -141,10 +260,13 @@ Json keyToJson(Place key) {
     return {key.row, key.column};
 }
 Json keyToJson(LevelKey key) {
-    return key.number;
+    return itemKeyJson(key.number, key.analyte);
 }
 Json keyToJson(QcKey key) {
-    return key.number;
+    return itemKeyJson(key.number, key.analyte);
+}
+Json keyToJson(const OverrideKey& key) {
+    return {key.analyte, key.criterion};
 }
 Json keyToJson(SampleKey key) {
     return key.number;
@@ -157,16 +279,20 @@ void keyFromJson(const Json& j, Place& key) {
     key = {j.at(0), j.at(1)};
 }
 void keyFromJson(const Json& j, LevelKey& key) {
-    key.number = j.get<int>();
+    itemKeyFrom(j, key);
 }
 void keyFromJson(const Json& j, QcKey& key) {
-    key.number = j.get<int>();
+    itemKeyFrom(j, key);
+}
+void keyFromJson(const Json& j, OverrideKey& key) {
+    key = {j.at(0), j.at(1)};
 }
 void keyFromJson(const Json& j, SampleKey& key) {
     key.number = j.get<int>();
 }
 
-constexpr std::array<const char*, 8> kKinds{"info", "method", "reading", "place", "level", "qc", "sample", "exclusion"};
+constexpr std::array<const char*, 9> kKinds{"info", "method", "reading",   "place",   "level",
+                                            "qc",   "sample", "exclusion", "override"};
 static_assert(kKinds.size() == std::variant_size_v<Change>);
 
 template<class T> std::optional<T> itemFrom(const Json& json) {

@@ -34,6 +34,8 @@ std::string stateName(PlaceState state) {
         return "used";
     case PlaceState::Excluded:
         return "excluded";
+    case PlaceState::SetAside:
+        return "set-aside";
     case PlaceState::Unusable:
         return "unusable";
     case PlaceState::NotRead:
@@ -48,6 +50,8 @@ Json fitJson(const Fit& fit) {
     Json out;
     out["model"] = name(fit.model);
     out["weight"] = name(fit.weighting);
+    out["weightFrom"] = name(fit.options.weightFrom);
+    out["fitTo"] = name(fit.options.fitTo);
     out["status"] = name(fit.status);
     out["message"] = fit.message;
     out["parameterOrder"] = fit.parameterNames;
@@ -55,15 +59,17 @@ Json fitJson(const Fit& fit) {
     Json se = Json::object();
     for (std::size_t i = 0; i < fit.parameters.size(); ++i) {
         parameters[fit.parameterNames[i]] = fit.parameters[i];
-        se[fit.parameterNames[i]] = fit.se[i];
+        if (i < fit.se.size()) {
+            se[fit.parameterNames[i]] = fit.se[i];
+        }
     }
     out["parameters"] = parameters;
     out["se"] = se;
     Json covariance = Json::array();
-    for (std::size_t i = 0; i < fit.parameters.size(); ++i) {
-        covariance.push_back(
-            std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * fit.p),
-                                fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * fit.p)));
+    const std::size_t size = fit.size();
+    for (std::size_t i = 0; i < size && fit.covariance.size() == size * size; ++i) {
+        covariance.push_back(std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * size),
+                                                 fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * size)));
     }
     out["covariance"] = covariance;
     out["n"] = fit.n;
@@ -74,6 +80,7 @@ Json fitJson(const Fit& fit) {
         out["s"] = fit.s;
         out["r2"] = number(fit.rSquared);
         out["r"] = number(fit.r);
+        out["aicc"] = number(fit.aicc);
     }
     out["warnings"] = fit.warnings;
     return out;
@@ -117,7 +124,20 @@ Json resultJson(const Batch& batch, const SampleResult& r) {
 } // namespace
 
 std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
-    const std::string unit = batch.method.unit.empty() ? "" : " (" + batch.method.unit + ")";
+    std::string out;
+    const bool hasSeveral = evaluation.analytes.size() > 1;
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        if (hasSeveral) { // each analyte has its own unit, so each has its own table
+            out += (out.empty() ? "" : "\n") + csvCell(analyteOf(batch, analyte).name) + "\n";
+        }
+        out += resultsCsv(batch, analyte);
+    }
+    return out;
+}
+
+std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    const std::string unit = analyte.unit.empty() ? "" : " (" + analyte.unit + ")";
     const std::string percent = formatNumber(100 * batch.method.confidence) + " %";
     std::string out = "place,sample,role,wells,used replicates,response," + csvCell("read-off" + unit) + "," +
                       csvCell("read-off SD" + unit) + ",CV (%),dilution factor," + csvCell("result" + unit) + "," +
@@ -134,17 +154,38 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
     return out;
 }
 
-std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
+namespace {
+
+Json criteriaJson(const std::vector<CriterionResult>& list) {
+    Json out = Json::array();
+    for (const CriterionResult& c : list) {
+        Json wells = Json::array();
+        for (const Place place : c.places) {
+            wells.push_back(wellName(place));
+        }
+        out.push_back({{"key", c.key},
+                       {"title", c.title},
+                       {"limit", c.limitText},
+                       {"found", c.foundText},
+                       {"outcome", name(c.outcome)},
+                       {"overridden", c.isOverridden() ? Json(c.overrideReason) : Json(nullptr)},
+                       {"where", c.where},
+                       {"wells", wells}});
+    }
+    return out;
+}
+
+Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const Analyte& analyte = analyteOf(batch, evaluation);
     Json out;
-    out["batch"] = {{"uid", batch.info.uid}, {"title", batch.info.title}, {"laboratory", batch.info.laboratory}};
-    out["method"] = {{"title", batch.method.title},           {"revision", batch.method.revision},
-                     {"analyte", batch.method.analyte},       {"unit", batch.method.unit},
-                     {"confidence", batch.method.confidence}, {"subtractsBlank", batch.method.subtractsBlank}};
+    out["analyte"] = analyte.name;
+    out["unit"] = analyte.unit;
     out["blank"] = {{"n", evaluation.blank.description.n},
                     {"mean", number(evaluation.blank.description.mean)},
                     {"sd", number(evaluation.blank.description.sd)},
                     {"subtracted", evaluation.blank.subtracted},
                     {"se", number(evaluation.blank.se)}};
+    out["pooledCv"] = number(evaluation.pooledCvPercent);
     out["fit"] = fitJson(evaluation.fit);
     Json standards = Json::array();
     for (const StandardValue& s : evaluation.standards) {
@@ -160,33 +201,48 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
                              {"errorPercent", number(s.errorPercent)}});
     }
     out["standards"] = standards;
-    out["range"] = {{"lloq", number(evaluation.range.lloq)}, {"uloq", number(evaluation.range.uloq)}};
+    out["range"] = {{"by", name(analyte.range.by)},
+                    {"lloq", number(evaluation.range.lloq)},
+                    {"uloq", number(evaluation.range.uloq)}};
     Json results = Json::array();
     for (const SampleResult& r : evaluation.results) {
         results.push_back(resultJson(batch, r));
     }
     out["results"] = results;
-    Json criteria = Json::array();
-    for (const CriterionResult& c : evaluation.criteria) {
-        Json wells = Json::array();
-        for (const Place place : c.places) {
-            wells.push_back(wellName(place));
-        }
-        criteria.push_back({{"key", c.key},
-                            {"title", c.title},
-                            {"limit", c.limitText},
-                            {"found", c.foundText},
-                            {"outcome", name(c.outcome)},
-                            {"where", c.where},
-                            {"wells", wells}});
-    }
-    out["criteria"] = criteria;
+    out["criteria"] = criteriaJson(evaluation.criteria);
     out["verdict"] = name(evaluation.verdict);
     Json problems = Json::array();
     for (const Problem& problem : evaluation.problems) {
         problems.push_back(problem.message);
     }
     out["problems"] = problems;
+    return out;
+}
+
+} // namespace
+
+std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
+    Json out;
+    out["batch"] = {{"uid", batch.info.uid}, {"title", batch.info.title}, {"laboratory", batch.info.laboratory}};
+    out["method"] = {{"title", batch.method.title},
+                     {"revision", batch.method.revision},
+                     {"confidence", batch.method.confidence},
+                     {"subtractsBlank", batch.method.subtractsBlank},
+                     {"criteria", batch.method.criteriaName}};
+    Json analytes = Json::array();
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        analytes.push_back(analyteJson(batch, analyte));
+    }
+    if (analytes.size() == 1) { // a batch of one analyte has its keys at the top as well, as it had from the first version
+        out["method"]["analyte"] = analytes[0]["analyte"];
+        out["method"]["unit"] = analytes[0]["unit"];
+        for (const char* key : {"blank", "fit", "standards", "range", "results", "criteria", "problems"}) {
+            out[key] = analytes[0][key];
+        }
+    }
+    out["analytes"] = analytes;
+    out["batchCriteria"] = criteriaJson(evaluation.criteria);
+    out["verdict"] = name(evaluation.verdict);
     return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }
 

@@ -13,16 +13,6 @@ namespace nuvat {
 
 namespace {
 
-std::string newUid() {
-    std::random_device device;
-    constexpr std::string_view kDigits = "0123456789abcdef";
-    std::string uid;
-    for (int i = 0; i < 16; ++i) {
-        uid += kDigits[device() % 16u];
-    }
-    return uid;
-}
-
 Result<OpenBatch> withFile(DocumentState state, const std::filesystem::path& path, Document::Clock clock) {
     if (auto written = BatchFile::write(path, state); !written) {
         return tl::unexpected(written.error());
@@ -31,6 +21,16 @@ Result<OpenBatch> withFile(DocumentState state, const std::filesystem::path& pat
 }
 
 } // namespace
+
+std::string newBatchUid() {
+    std::random_device device;
+    constexpr std::string_view kDigits = "0123456789abcdef";
+    std::string uid;
+    for (int i = 0; i < 16; ++i) {
+        uid += kDigits[device() % 16u];
+    }
+    return uid;
+}
 
 Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& progress) {
     std::error_code error;
@@ -82,7 +82,7 @@ bool isUnnamedPath(const std::filesystem::path& path) {
 
 Result<OpenBatch> newBatch(Document::Clock clock) {
     DocumentState state;
-    state.batch.info.uid = newUid();
+    state.batch.info.uid = newBatchUid();
     std::error_code error;
     std::filesystem::create_directories(unnamedFolder(), error);
     if (error) {
@@ -151,9 +151,9 @@ Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
     fresh.batch.info.laboratory = "Alderbrook laboratory";
     fresh.batch.method.title = "Patulin kit";
     fresh.batch.method.revision = 4;
-    fresh.batch.method.analyte = "Patulin";
-    fresh.batch.method.unit = "µg/L";
-    fresh.batch.method.responseName = "Absorbance 450 nm";
+    fresh.batch.method.analyte().name = "Patulin";
+    fresh.batch.method.analyte().unit = "µg/L";
+    fresh.batch.method.analyte().responseName = "Absorbance 450 nm";
     Document document(std::move(fresh), [&now] { return now; });
 
     auto import = demoImport("plate-450.csv");
@@ -187,7 +187,7 @@ Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
     steps.emplace_back([](const Batch& b) { return pasteSampleNames(b, 1, kDemoSamples); });
     steps.emplace_back([](const Batch& b) {
         Method method = b.method;
-        method.weighting = Weighting::InverseY2;
+        method.analyte().fit.weighting = Weighting::InverseY2;
         return setMethod(b, method);
     });
     steps.emplace_back([&now](const Batch& b) { return excludePlaces(b, {{2, 1}}, "bubble in well", now); });

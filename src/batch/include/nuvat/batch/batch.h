@@ -79,36 +79,138 @@ struct Exclusion {
     bool operator==(const Exclusion&) const = default;
 };
 
-/// Limits of the acceptance criteria; percentages.
+/// Limits of the built-in acceptance criteria; percentages. A criterion without a limit is not used.
 struct CriteriaLimits {
-    double backCalculated = 20;       ///< |error| of a level, at most
-    double backCalculatedAtEnds = 25; ///< the same at the lowest and the highest level
-    double levelsWithin = 75;         ///< share of levels that must be within, at least
-    int levelsAtLeast = 6;            ///< number of levels that must be within, at least
-    double standardCv = 20;           ///< CV of the replicates' response at a level, at most
-    double unknownCv = 20;            ///< CV of the replicates' concentration of a sample, at most; asks for review
-    double qcRecovery = 20;           ///< |recovery - 100| of a QC, at most
-    double rSquared = 0.99;           ///< at least
+    std::optional<double> backCalculated = 20; ///< |error| of a level, at most
+    double backCalculatedAtLowest = 25;        ///< the same at the lowest level
+    double backCalculatedAtHighest = 25;       ///< the same at the highest level
+    double levelsWithin = 75;                  ///< share of levels that must be within, at least
+    int levelsAtLeast = 6;                     ///< number of levels that must be within, at least
+    std::optional<double> standardCv = 20;     ///< CV of the replicates' response at a level, at most
+    std::optional<double> unknownCv = 20;  ///< CV of the replicates' concentration of a sample, at most; asks for review
+    std::optional<double> qcRecovery = 20; ///< |recovery - 100| of a QC, at most
+    std::optional<double> rSquared = 0.99; ///< at least
+    std::optional<double> r;               ///< |correlation| of a straight line, at least
+    /// Share of all QC replicates within qcRecovery, at least; then a QC's mean outside asks for review only.
+    std::optional<double> qcWithin = 200.0 / 3;
+    double qcWithinAtLevel = 50;      ///< the same at each level of QCs
+    bool isBlankBelowLloq = false;    ///< the blanks' mean reads below LLOQ
     bool operator==(const CriteriaLimits&) const = default;
+};
+
+/// A shipped set of limits.
+struct CriteriaSet {
+    std::string name; ///< "Ligand binding, ICH M10"
+    CriteriaLimits limits;
+};
+/// Chromatographic, ICH M10; ligand binding, ICH M10; line, common practice.
+/// Source: ICH M10 (2022), sections 3.2.5.2, 3.3.2, 4.2.4.2 and 4.3.2; the last set is common practice.
+const std::vector<CriteriaSet>& shippedCriteria();
+
+/// What a criterion of one's own is about: its formula is evaluated once for each.
+enum class CriterionScope { Batch, Analyte, Level, Sample, Qc };
+std::string_view name(CriterionScope scope); ///< "batch", "analyte", "level", "sample", "qc": stable, for files
+std::optional<CriterionScope> criterionScopeFromName(std::string_view text);
+
+enum class Comparison { AtMost, AtLeast };
+std::string_view name(Comparison comparison); ///< "at-most", "at-least"
+std::optional<Comparison> comparisonFromName(std::string_view text);
+
+/// A criterion of one's own.
+struct Criterion {
+    std::string title;
+    CriterionScope scope = CriterionScope::Analyte;
+    std::string quantity; ///< formula over the names of criterionVariables(scope), for example "abs(error)"
+    Comparison comparison = Comparison::AtMost;
+    double limit = 0;
+    bool asksForReview = false; ///< else it fails the batch
+    bool operator==(const Criterion&) const = default;
+};
+
+/// Replicates of a group that the method sets aside by itself.
+enum class OutlierTest { None, Grubbs, Dixon };
+std::string_view name(OutlierTest test); ///< "none", "grubbs", "dixon"
+std::optional<OutlierTest> outlierTestFromName(std::string_view text);
+
+struct ReplicateRule {
+    int keepBest = 0; ///< of m replicates those n with the smallest SD; 0: all
+    OutlierTest outlierTest = OutlierTest::None;
+    double alpha = 0.05; ///< of the outlier test, two-sided
+    bool operator==(const ReplicateRule&) const = default;
+};
+
+/// Where the range of a curve comes from.
+enum class RangeBy { Criteria, Precision, Hand };
+std::string_view name(RangeBy by); ///< "criteria", "precision", "hand"
+std::optional<RangeBy> rangeByFromName(std::string_view text);
+
+struct RangeRule {
+    RangeBy by = RangeBy::Criteria;
+    double precisionPercent = 20; ///< by precision: relative SE of a read-off, at most
+    std::optional<double> lloq;   ///< by hand
+    std::optional<double> uloq;
+    double extrapolation = 1; ///< k >= 1: results down to LLOQ/k and up to k*ULOQ are given and marked; 1: none
+    bool operator==(const RangeRule&) const = default;
+};
+
+/// What is quantified, and how its curve is made.
+struct Analyte {
+    std::string name;
+    std::string unit; ///< of concentration, for example "µg/L"
+    std::string responseName = "Response";
+    int reading = 0; ///< key of the reading its responses come from; 0: the one in use
+    FitOptions fit{.model = Model::Logistic4};
+    IntervalMethod interval = IntervalMethod::Propagation;
+    AverageOf average = AverageOf::Concentrations;
+    RangeRule range;
+    bool isConcentrationLogarithmic = true; ///< axis of the plot only
+    bool operator==(const Analyte&) const = default;
 };
 
 /// The recipe in use: a batch keeps its own copy.
 struct Method {
     std::string title = "New method";
     int revision = 1;
-    std::string analyte;
-    std::string unit; ///< of concentration, for example "µg/L"
-    std::string responseName = "Response";
-    Model model = Model::Logistic4;
-    Weighting weighting = Weighting::None;
-    bool isConcentrationLogarithmic = true; ///< axis of the plot only
+    std::vector<Analyte> analytes = {Analyte{}}; ///< analyte 1, 2, …; one or more
     bool subtractsBlank = true;
     bool blankEntersInterval = true;
+    double dilutionRelativeSe = 0; ///< relative uncertainty of a dilution factor other than 1, for example 0.01
     double confidence = 0.95;
+    ReplicateRule replicates;
     std::string criteriaName = "Ligand binding, ICH M10";
     CriteriaLimits limits;
+    std::vector<Criterion> criteria;       ///< of one's own, besides the built-in ones
     std::vector<std::string> reportBlocks; ///< names of the blocks that go into the report; empty means all
     bool operator==(const Method&) const = default;
+
+    const Analyte& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
+    Analyte& analyte(int number = 1) { return analytes.at(static_cast<std::size_t>(number - 1)); }
+};
+
+/// Decision of a person that a criterion which was not met does not count.
+struct Override {
+    std::string reason;
+    std::int64_t timeMillis = 0;
+    bool operator==(const Override&) const = default;
+};
+
+// Items that exist once for each analyte. Analyte 1 is meant where none is named.
+struct LevelKey {
+    int number = 0;
+    int analyte = 1;
+    LevelKey(int itsNumber = 0, int itsAnalyte = 1) : number(itsNumber), analyte(itsAnalyte) {}
+    auto operator<=>(const LevelKey&) const = default;
+};
+struct QcKey {
+    int number = 0;
+    int analyte = 1;
+    QcKey(int itsNumber = 0, int itsAnalyte = 1) : number(itsNumber), analyte(itsAnalyte) {}
+    auto operator<=>(const QcKey&) const = default;
+};
+struct OverrideKey {
+    int analyte = 1;       ///< 0: of the batch
+    std::string criterion; ///< CriterionResult::key
+    auto operator<=>(const OverrideKey&) const = default;
 };
 
 /// What identifies the batch as a whole.
@@ -123,19 +225,22 @@ struct BatchInfo {
     bool operator==(const BatchInfo&) const = default;
 };
 
-/// The document: readings, layout, the method in use, decisions. A value; evaluate() turns it into an Evaluation.
+/// The document: readings, layout, the method in use, decisions. A value; evaluate() turns it into an AnalyteEvaluation.
 struct Batch {
     BatchInfo info;
     Method method;
     std::map<int, Reading> readings;    ///< 1, 2, … in the order of import
     std::map<Place, Assignment> places; ///< places without an entry are empty
-    std::map<int, Level> levels;        ///< by number of the standard
-    std::map<int, QcSample> qcs;        ///< by number of the QC
+    std::map<LevelKey, Level> levels;   ///< by number of the standard and analyte
+    std::map<QcKey, QcSample> qcs;      ///< by number of the QC and analyte; the name is that of analyte 1
     std::map<int, Sample> samples;      ///< by number of the unknown
     std::map<Place, Exclusion> exclusions;
+    std::map<OverrideKey, Override> overrides;
     bool operator==(const Batch&) const = default;
 
-    const Reading* reading() const; ///< the one in use, or nullptr
+    const Reading* reading(int analyte = 1) const; ///< the analyte's, or nullptr
+    std::optional<double> concentration(int level, int analyte = 1) const;
+    std::optional<double> nominal(int qc, int analyte = 1) const;
     Assignment at(Place place) const;
     bool holds(Place place) const {
         return place.row >= 0 && place.row < info.rows && place.column >= 0 && place.column < info.columns;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/batch.h"
+#include "nuvat/batch/evaluation.h"
 #include "nuvat/core/base/error.h"
 
 #include <cstdint>
@@ -23,12 +24,6 @@ using InfoChange = ItemChange<WholeBatch, BatchInfo>;
 using MethodChange = ItemChange<WholeBatch, Method>;
 using ReadingChange = ItemChange<int, Reading>;
 using PlaceChange = ItemChange<Place, Assignment>;
-struct LevelKey {
-    int number = 0;
-};
-struct QcKey {
-    int number = 0;
-};
 struct SampleKey {
     int number = 0;
 };
@@ -36,8 +31,9 @@ using LevelChange = ItemChange<LevelKey, Level>;
 using QcChange = ItemChange<QcKey, QcSample>;
 using SampleChange = ItemChange<SampleKey, Sample>;
 using ExclusionChange = ItemChange<Place, Exclusion>;
+using OverrideChange = ItemChange<OverrideKey, Override>;
 using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
-                            ExclusionChange>;
+                            ExclusionChange, OverrideChange>;
 
 /// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
 struct Command {
@@ -74,11 +70,11 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
 /// The same for all places that are still empty ("fill the rest").
 Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction);
 /// Sets the concentrations of S1, S2, … from a series.
-Result<Command> setSeries(const Batch& batch, const Series& series);
+Result<Command> setSeries(const Batch& batch, const Series& series, int analyte = 1);
 /// @return layout.concentration when it is negative or not finite
-Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration);
+Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte = 1);
 /// @return layout.concentration when the nominal is not above 0
-Result<Command> setQc(const Batch& batch, int number, const QcSample& qc);
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte = 1);
 /// @return layout.dilution when the dilution factor is not above 0
 Result<Command> setSample(const Batch& batch, int number, const Sample& sample);
 /// Names the unknowns from `first` on from a pasted column, one a line; a second column, when it is a number, is the
@@ -89,7 +85,13 @@ Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& plac
                               std::int64_t timeMillis);
 Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places);
 /// @param label what changed, for the history; an own sentence is made when it is empty
+/// @return method.no-analyte, method.range, criterion.title, criterion.formula when it cannot be worked with
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});
+/// Lets a criterion that was not met stand, for a reason. @param analyte 0 for the criteria of the batch as a whole
+/// @return override.reason when the reason is empty
+Result<Command> overrideCriterion(const Batch& batch, int analyte, const CriterionResult& criterion,
+                                  const std::string& reason, std::int64_t timeMillis);
+Result<Command> withdrawOverride(const Batch& batch, int analyte, const CriterionResult& criterion);
 Result<Command> setTitle(const Batch& batch, const std::string& title);
 /// Takes a reading in and uses it; a plate of another size takes its size when the layout still is empty.
 /// @return import.plate-size when the layout has another size

@@ -21,7 +21,7 @@ struct CurveShape {
 };
 
 /// @param samples at least 2
-CurveShape curveShape(const Batch& batch, const Evaluation& evaluation, int samples);
+CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples);
 
 /// Positions of round numbers between low and high, about `wanted` of them: steps of 1, 2 or 5.
 std::vector<double> roundTicks(double low, double high, int wanted);

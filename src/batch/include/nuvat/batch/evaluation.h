@@ -3,12 +3,16 @@
 #include "nuvat/batch/batch.h"
 #include "nuvat/core/stats/descriptive.h"
 
+#include <memory>
+#include <span>
+
 namespace nuvat {
 
 /// Why a place does or does not take part.
 enum class PlaceState {
     Used,
     Excluded, ///< by a person, with a reason
+    SetAside, ///< by the method's rule for replicates
     Unusable, ///< its text is no number
     NotRead,  ///< the reading has nothing for it, or there is no reading
     Empty,    ///< no role
@@ -19,6 +23,8 @@ struct PlaceValue {
     PlaceState state = PlaceState::Empty;
     std::optional<double> raw;      ///< as read
     std::optional<double> response; ///< minus the blank, when the method subtracts it
+    std::string why;                ///< set aside: the rule that did it, as a sentence
+    bool operator==(const PlaceValue&) const = default;
 };
 
 /// The blank of the plate.
@@ -61,7 +67,8 @@ struct LevelValue {
 
 /// How a result stands.
 enum class ResultStatus {
-    Reported,   ///< inside the range
+    Reported,     ///< inside the range
+    Extrapolated, ///< outside the range, but within the method's extrapolation: given and marked
     BelowRange, ///< below LLOQ
     AboveRange, ///< above ULOQ
     BelowCurve, ///< beyond the curve at the low end
@@ -87,7 +94,7 @@ struct SampleResult {
     ReadOff readOff;           ///< mean of the replicates, before dilution
     double dilution = 1;
     ResultStatus status = ResultStatus::NotDefined;
-    std::optional<double> result; ///< read-off times dilution; only when reported
+    std::optional<double> result; ///< read-off times dilution; only when reported or extrapolated
     std::optional<double> low;    ///< limits of its interval
     std::optional<double> high;
     std::optional<double> nominal;         ///< QC
@@ -96,7 +103,7 @@ struct SampleResult {
     std::string remark;                    ///< why, or what is missing, as a sentence
 };
 
-/// Range of the curve: lowest and highest level that meet the criteria without a failing level between.
+/// Range of the curve, from where the method's range rule takes it.
 struct Range {
     std::optional<double> lloq;
     std::optional<double> uloq;
@@ -117,6 +124,9 @@ struct CriterionResult {
     std::string where;         ///< which places, in words; empty when it passes
     std::vector<Place> places; ///< the same places
     std::string why;           ///< what the criterion is for, one sentence
+    /// A person decided that it does not count although it was not met; empty when nobody did.
+    std::string overrideReason;
+    bool isOverridden() const { return !overrideReason.empty(); }
 };
 
 /// Something that is missing or needs a person, with the place it is about.
@@ -125,12 +135,14 @@ struct Problem {
     std::vector<Place> places;
 };
 
-/// All that follows from a batch.
-struct Evaluation {
+/// All that follows from a batch for one analyte.
+struct AnalyteEvaluation {
+    int analyte = 1;
     int rows = 0;
     int columns = 0;
     std::vector<PlaceValue> places; ///< rows*columns, row by row
     BlankValue blank;
+    std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
     std::vector<GroupValue> groups; ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
     std::vector<LevelValue> levels;
@@ -144,14 +156,64 @@ struct Evaluation {
     const PlaceValue& at(Place place) const;
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
-    std::size_t countCriteria(Outcome outcome) const;
+    std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones
 };
 
-/// What goes into every read-off of the batch: confidence, the blank's share, Student factor.
-ReadOffOptions readOffOptions(const Batch& batch, const Evaluation& evaluation);
+/// All that follows from a batch.
+struct Evaluation {
+    std::vector<AnalyteEvaluation> analytes; ///< analyte 1, 2, …
+    std::vector<CriterionResult> criteria;   ///< those of the batch as a whole
+    Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
+    /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
+    std::size_t countCriteria(Outcome outcome) const;
+    const AnalyteEvaluation& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
+};
+
+/// The analyte that an evaluation is about.
+inline const Analyte& analyteOf(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    return batch.method.analyte(evaluation.analyte);
+}
+
+/// What goes into every read-off of an analyte: confidence, interval, average, the blank's share, Student factor.
+ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evaluation);
 
 /// Computes everything that follows from the batch. Pure and deterministic: the same batch gives the same digits.
 /// Never throws for what a batch can hold: what is missing shows in `problems`, the fit's status and the results.
 Evaluation evaluate(const Batch& batch);
+/// The same for one analyte alone, without the criteria of the batch as a whole.
+AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte = 1);
+
+/// Evaluates a batch again and again and computes only what an edit touched: a curve whose points and options are those
+/// of the last time is not fitted again, a sample whose responses, curve and options are the same is not read off
+/// again. Gives the same digits as evaluate(), since both run the same functions on the same inputs.
+class Evaluator {
+public:
+    Evaluator();
+    ~Evaluator();
+    Evaluator(Evaluator&&) noexcept;
+    Evaluator& operator=(Evaluator&&) noexcept;
+
+    Evaluation evaluate(const Batch& batch);
+
+    /// What the last evaluation had to compute.
+    struct Work {
+        std::size_t fits = 0;
+        std::size_t samples = 0;
+    };
+    const Work& work() const { return m_work; }
+
+private:
+    struct Memory;
+    std::unique_ptr<Memory> m_memory;
+    Work m_work;
+};
+
+/// Names that a criterion's formula may use, with what each means. Quantities that are not defined make the criterion
+/// not applicable there.
+struct CriterionVariable {
+    const char* name;
+    const char* meaning;
+};
+std::span<const CriterionVariable> criterionVariables(CriterionScope scope);
 
 } // namespace nuvat

@@ -28,19 +28,25 @@ struct Working {
 
 /// Working of a replicate group: a sample from its raw readings to the reported value, a standard to its
 /// back-calculated error, the blank to what is subtracted. Numbers use '.' and the real minus sign.
-Working workingOf(const Batch& batch, const Evaluation& evaluation, Assignment group);
+Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group);
 /// Working of one place, from where it stands in the file.
-Working workingOf(const Batch& batch, const Evaluation& evaluation, Place place);
+Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place place);
 
 /// "0.9604 µg/L" with the figures its interval supports.
 std::string concentrationText(const ReadOff& readOff);
 /// "31.6 to 35.3", factor applied, with the figures the interval supports; empty when there is none.
 std::string intervalText(double x, double low, double high, double factor = 1);
+/// The same where limits may be absent: then empty.
+std::string intervalText(double x, const std::optional<double>& low, const std::optional<double>& high);
 /// x*factor with the figures the interval supports.
 std::string valueText(double x, double low, double high, double factor = 1);
+/// The same where limits may be absent: then with four figures.
+std::string valueText(double x, const std::optional<double>& low, const std::optional<double>& high);
+/// "propagation", "Fieller", "profile likelihood", …
+std::string intervalTitle(IntervalMethod method);
 /// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not defined".
 std::string resultText(const SampleResult& result, const Range& range);
-/// One word for the status of a result: "Pass", "Review", "Below", "Above", "No result".
+/// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "No result".
 std::string statusWord(const SampleResult& result);
 
 /// "Pass", "Review", "Fail", "None".

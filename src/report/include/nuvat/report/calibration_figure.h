@@ -20,7 +20,7 @@ struct FigureOptions {
 
 /// Draws the calibration: curve, band, standards (disc), excluded ones (crossed ring), QC (diamond), unknowns as ticks
 /// on the axis, regions outside the range hatched.
-void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const Evaluation& evaluation,
+void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const AnalyteEvaluation& evaluation,
                      const Theme& theme, const FigureOptions& options);
 
 /// The number at a tick of an axis: at most `figures` significant figures, without trailing zeros.

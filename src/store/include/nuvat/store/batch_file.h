@@ -13,7 +13,7 @@ namespace nuvat {
 /// the last complete command.
 class BatchFile : public Journal {
 public:
-    static constexpr int kSchemaVersion = 1;
+    static constexpr int kSchemaVersion = 2;
 
     /// Makes a new file with this content, beside `path` and then renamed over it, so that an existing file is either
     /// replaced as a whole or left as it is.
@@ -21,7 +21,8 @@ public:
     static Result<void> write(const std::filesystem::path& path, const DocumentState& state);
 
     struct Opened;
-    /// Opens an existing batch file and reads it.
+    /// Opens an existing batch file and reads it; one of an older schema is brought to the present one, in one
+    /// transaction.
     /// @return store.not-found, store.not-a-batch, store.newer-version, store.damaged, store.cannot-read
     static Result<Opened> open(const std::filesystem::path& path);
 

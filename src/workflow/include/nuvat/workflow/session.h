@@ -28,6 +28,8 @@ std::filesystem::path unnamedFolder();
 /// Whether a batch file is one of those.
 bool isUnnamedPath(const std::filesystem::path& path);
 
+/// A fresh identifier of a batch: 16 hexadecimal digits.
+std::string newBatchUid();
 /// A new batch with a file of its own in the data folder. @return store.cannot-write
 Result<OpenBatch> newBatch(Document::Clock clock = {});
 /// @return the errors of BatchFile::open

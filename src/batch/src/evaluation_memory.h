@@ -1,0 +1,84 @@
+#pragma once
+
+#include "nuvat/batch/evaluation.h"
+
+#include <functional>
+#include <map>
+
+namespace nuvat {
+
+/// All that a fit depends on.
+struct FitInput {
+    FitOptions options;
+    std::vector<double> x, y;
+    std::vector<int> level;
+    bool operator==(const FitInput&) const = default;
+};
+
+/// All that the result of a sample depends on, besides the fit.
+struct SampleInput {
+    Assignment group;
+    std::vector<Place> places;
+    std::vector<PlaceValue> values;
+    double confidence = 0, blankSe = 0, factor = 0, extrapolation = 1, dilution = 1, dilutionRelativeSe = 0;
+    IntervalMethod interval = IntervalMethod::Propagation;
+    AverageOf average = AverageOf::Concentrations;
+    std::optional<double> lloq, uloq, nominal;
+    bool operator==(const SampleInput&) const = default;
+};
+
+/// What one analyte's last evaluation computed, by its inputs: the same inputs are not computed again.
+class AnalyteMemory {
+public:
+    Fit fit(FitInput input) {
+        if (!m_hasFit || !(m_fitInput == input)) {
+            m_fit = fitCalibration(input.options, {input.x, input.y, input.level, {}});
+            m_fitInput = std::move(input);
+            m_hasFit = true;
+            m_curves.reset();
+            m_samples.clear(); // all of them were read off another curve
+            ++m_fits;
+        }
+        return m_fit;
+    }
+    /// Simulated curves where the interval asks for them, made once a fit.
+    std::shared_ptr<const BootstrapCurves> curves(const Fit& fit, const ReadOffOptions& options) {
+        const bool isAsked = options.interval == IntervalMethod::Bootstrap && fit.isUsable() && fit.df > 0;
+        if (isAsked && !m_curves) {
+            m_curves = simulateCurves(fit, options);
+        }
+        return isAsked ? m_curves : nullptr;
+    }
+    SampleResult sample(SampleInput input, const std::function<SampleResult()>& compute) {
+        const auto found = m_samples.find(input.group);
+        if (found != m_samples.end() && found->second.first == input) {
+            return found->second.second;
+        }
+        ++m_count;
+        SampleResult result = compute();
+        const Assignment group = input.group;
+        m_samples.insert_or_assign(group, std::pair(std::move(input), result));
+        return result;
+    }
+    /// Forgets samples that are no longer there.
+    void keepOnly(const std::vector<GroupValue>& groups) {
+        std::erase_if(m_samples, [&](const auto& entry) {
+            return std::none_of(groups.begin(), groups.end(), [&](const auto& g) { return g.group == entry.first; });
+        });
+    }
+
+    void startCounting() { m_fits = m_count = 0; }
+    std::size_t fits() const { return m_fits; }
+    std::size_t samples() const { return m_count; }
+
+private:
+    bool m_hasFit = false;
+    FitInput m_fitInput;
+    Fit m_fit;
+    std::shared_ptr<const BootstrapCurves> m_curves;
+    std::map<Assignment, std::pair<SampleInput, SampleResult>> m_samples;
+    std::size_t m_fits = 0;
+    std::size_t m_count = 0;
+};
+
+} // namespace nuvat
