@@ -128,6 +128,11 @@ QWidget* MainWindow::makeTopBar() {
     m_method = makeButton({}, "chip", QStringLiteral("methodChip"), bar);
     m_method->setToolTip(tr("Shows model and weighting on the curve"));
     layout->addWidget(m_method);
+    m_analyte = new Choice(bar);
+    m_analyte->setObjectName(QStringLiteral("analyteShown"));
+    m_analyte->setAccessibleName(tr("Analyte shown"));
+    m_analyte->setToolTip(tr("Analyte shown on every page"));
+    layout->addWidget(m_analyte);
     layout->addStretch(1);
     m_finder = new Finder([this] { return findings(); }, bar);
     m_finder->setMinimumWidth(180);
@@ -272,6 +277,11 @@ void MainWindow::makeActions() {
         [this] { excludeOrRestore(); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
     add(
+        "method.addAnalyte", tr("Add an analyte…"), {}, [this] { addAnalyte(); }, [this] { return m_workspace.isOpen(); });
+    add(
+        "method.removeAnalyte", tr("Remove the analyte shown"), {}, [this] { removeAnalyte(); },
+        [this] { return m_workspace.isOpen() && m_workspace.batch().method.analytes.size() > 1; });
+    add(
         "curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); },
         on({ChainPage::Curve}));
     add(
@@ -300,6 +310,7 @@ void MainWindow::connectAll() {
     connect(m_redo, &QPushButton::clicked, this, trigger("edit.redo"));
     connect(m_primary, &QPushButton::clicked, this, trigger("report.pdf"));
     connect(m_method, &QPushButton::clicked, this, [this] { showPage(ChainPage::Curve); });
+    connect(m_analyte, &QComboBox::activated, this, [this](int index) { m_workspace.showAnalyte(index + 1); });
     connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
     connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
     connect(m_start, &StartPage::demoAsked, this, &MainWindow::startDemo);
@@ -358,12 +369,18 @@ void MainWindow::refreshFrame() {
     const Batch& batch = m_workspace.batch();
     m_title->setText(isOpen ? text(batch.info.title) : QStringLiteral("Nuvat"));
     QString where;
-    if (const Reading* reading = batch.reading()) {
+    if (const Reading* reading = batch.reading(m_workspace.analyteNumber())) {
         where = text(reading->readName.empty() ? reading->source : reading->readName);
     }
     m_place->setText(where);
     m_method->setVisible(isOpen);
     m_method->setText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision));
+    m_analyte->clear();
+    for (const Analyte& analyte : batch.method.analytes) {
+        m_analyte->addItem(text(analyte.name));
+    }
+    m_analyte->setCurrentIndex(m_workspace.analyteNumber() - 1);
+    m_analyte->setVisible(isOpen && batch.method.analytes.size() > 1);
     for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary}) {
         widget->setVisible(isOpen);
     }

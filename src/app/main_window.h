@@ -14,6 +14,7 @@ namespace nuvat {
 
 class Actions;
 class ChecksPage;
+class Choice;
 class CurvePage;
 class DataPage;
 class FileDialogs;
@@ -75,6 +76,8 @@ private:
     void endImport();
     void askTitle();
     void excludeOrRestore();
+    void addAnalyte();
+    void removeAnalyte();
     void exclude(const std::vector<Place>& places);
     void restoreSelected();
     void savePdf();
@@ -89,6 +92,7 @@ private:
     QLabel* m_title = nullptr;
     QLabel* m_place = nullptr;
     QPushButton* m_method = nullptr;
+    Choice* m_analyte = nullptr; ///< shown when there are several
     QToolButton* m_menu = nullptr;
     QPushButton* m_undo = nullptr;
     QPushButton* m_redo = nullptr;

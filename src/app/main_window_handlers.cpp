@@ -224,6 +224,31 @@ void MainWindow::exclude(const std::vector<Place>& places) {
     }
 }
 
+void MainWindow::addAnalyte() {
+    const auto name = askLine(this, tr("Add an analyte"),
+                              tr("Its name. It starts with the settings of %1; its levels are typed under Layout.")
+                                  .arg(text(m_workspace.analyte().name)),
+                              {});
+    if (!name) {
+        return;
+    }
+    Method method = m_workspace.batch().method;
+    Analyte analyte = m_workspace.analyte();
+    analyte.name = name->toStdString();
+    // With one reading for each analyte the new one takes the next that nobody uses yet.
+    const int next = static_cast<int>(method.analytes.size()) + 1;
+    analyte.reading = m_workspace.batch().readings.contains(next) ? next : 0;
+    method.analytes.push_back(analyte);
+    if (m_workspace.apply(setMethod(m_workspace.batch(), method))) {
+        m_workspace.showAnalyte(next);
+    }
+}
+
+void MainWindow::removeAnalyte() {
+    // Levels and QCs of the later ones move up with their analyte.
+    m_workspace.apply(nuvat::removeAnalyte(m_workspace.batch(), m_workspace.analyteNumber()));
+}
+
 void MainWindow::restoreSelected() {
     m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places));
 }

@@ -198,16 +198,139 @@ TEST_F(Pages, TheCurveZoomsAndFitsAgain) {
 TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
     startDemo();
     clickChain(ChainPage::Curve);
-    for (const char* model : {"Line", "Line through origin", "Quadratic", "Cubic", "4PL logistic"}) {
+    for (const char* model : {"Line", "Line through origin", "Line through a fixed point", "Quadratic", "Cubic",
+                              "Log-log line", "Point to point", "Monotone spline", "4PL logistic", "5PL logistic"}) {
         for (const char* weighting : {"none", "1/x", "1/x²", "1/y", "1/y²", "1/s²"}) {
             choose("model", QString::fromUtf8(model));
             choose("weighting", QString::fromUtf8(weighting));
             const Fit& fit = m_workspace->evaluation().fit;
-            EXPECT_TRUE(fit.isUsable()) << model << weighting << fit.message;
-            EXPECT_TRUE(find<QLabel>("fitQuality")->text().startsWith(QStringLiteral("R²")));
-            EXPECT_EQ(find<DataTable>("parametersTable")->model()->rowCount(), static_cast<int>(fit.p));
+            const QString quality = find<QLabel>("fitQuality")->text();
+            if (!fit.isUsable()) { // a 5PL may have no best fit; then it says so
+                EXPECT_EQ(fit.model, Model::Logistic5) << model << weighting << fit.message;
+                EXPECT_EQ(quality, QStringLiteral("No curve"));
+                continue;
+            }
+            EXPECT_EQ(quality.startsWith(QStringLiteral("R²")), !isInterpolation(fit.model)) << quality.toStdString();
+            EXPECT_EQ(find<DataTable>("parametersTable")->model()->rowCount(), static_cast<int>(fit.size()));
         }
     }
+}
+
+TEST_F(Pages, TheCurveIsSetInItsDialog) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"), [](QDialog& dialog) {
+        const auto field = [&](const char* name) { return dialog.findChild<QLineEdit*>(QString::fromLatin1(name)); };
+        const auto list = [&](const char* name) { return dialog.findChild<QComboBox*>(QString::fromLatin1(name)); };
+        list("fitTo")->setCurrentIndex(1);
+        list("interval")->setCurrentIndex(4);
+        field("heldA")->setText(QStringLiteral("2,3x"));
+        auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
+        QTest::mouseClick(use, Qt::LeftButton);
+        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("not a number")));
+        field("heldA")->setText(QStringLiteral("2,3"));
+        list("rangeBy")->setCurrentIndex(2);
+        QTest::mouseClick(use, Qt::LeftButton);
+        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("needs LLOQ")));
+        field("lloq")->setText(QStringLiteral("2"));
+        field("uloq")->setText(QStringLiteral("100"));
+        field("extrapolation")->setText(QStringLiteral("2"));
+        QTest::mouseClick(use, Qt::LeftButton);
+    });
+    const Analyte& analyte = m_workspace->analyte();
+    EXPECT_EQ(analyte.fit.fitTo, FitTo::Means);
+    EXPECT_EQ(analyte.fit.heldA, 2.3);
+    EXPECT_EQ(analyte.interval, IntervalMethod::Profile);
+    EXPECT_EQ(m_workspace->evaluation().range.lloq, 2.0);
+    EXPECT_EQ(m_workspace->evaluation().fit.n, 7u);
+    m_workspace->selectGroup({Role::Unknown, 5});
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("profile likelihood")));
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
+}
+
+TEST_F(Pages, ACriterionIsOverriddenWithAReasonAndTakenBack) {
+    startDemo();
+    clickChain(ChainPage::Checks);
+    auto* button = find<QPushButton>("overrideCriterion");
+    EXPECT_FALSE(button->isEnabled());
+    m_workspace->selectCriterion("unknown-cv");
+    EXPECT_TRUE(button->isEnabled());
+    withReason([&] { click("overrideCriterion"); }, QStringLiteral("sample is known to clog"));
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Outcome")),
+              QStringLiteral("Overridden"));
+    EXPECT_TRUE(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Where"))
+                    .contains(QStringLiteral("sample is known to clog")));
+    m_workspace->selectCriterion("replicates");
+    withReason([&] { click("overrideCriterion"); }, QStringLiteral("one is enough"));
+    EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Accepted"));
+    EXPECT_EQ(button->text(), QStringLiteral("Withdraw override"));
+    click("overrideCriterion");
+    EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Review before release"));
+    // A met criterion offers nothing to override.
+    m_workspace->selectCriterion("r-squared");
+    EXPECT_FALSE(button->isEnabled());
+}
+
+TEST_F(Pages, TheSetOfCriteriaIsChosenAndACriterionOfOnesOwnAdded) {
+    startDemo();
+    clickChain(ChainPage::Checks);
+    choose("criteriaSet", QStringLiteral("Chromatographic, ICH M10"));
+    EXPECT_EQ(m_workspace->batch().method.limits.backCalculated, 15);
+    EXPECT_TRUE(cellOf("criteriaTable", QStringLiteral("Worst back-calculated level"), QStringLiteral("Limit"))
+                    .contains(QStringLiteral("at the lowest")));
+    const auto fill = [](QDialog& dialog, const QString& quantity) {
+        dialog.findChild<QLineEdit*>(QStringLiteral("criterionTitle"))->setText(QStringLiteral("Narrow enough"));
+        dialog.findChild<QComboBox*>(QStringLiteral("criterionScope"))->setCurrentIndex(3);
+        dialog.findChild<QLineEdit*>(QStringLiteral("criterionLimit"))->setText(QStringLiteral("5"));
+        dialog.findChild<QComboBox*>(QStringLiteral("criterionConsequence"))->setCurrentIndex(1);
+        dialog.findChild<QLineEdit*>(QStringLiteral("criterionQuantity"))->setText(quantity);
+    };
+    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"), [&](QDialog& dialog) {
+        auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
+        EXPECT_FALSE(use->isEnabled());
+        fill(dialog, QStringLiteral("intervall"));
+        EXPECT_FALSE(use->isEnabled());
+        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("character 1")));
+        fill(dialog, QStringLiteral("interval"));
+        EXPECT_TRUE(use->isEnabled());
+        QTest::mouseClick(use, Qt::LeftButton);
+    });
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")), QStringLiteral("Review"));
+    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"), [](QDialog& dialog) {
+        auto* which = dialog.findChild<QComboBox*>(QStringLiteral("criterionWhich"));
+        which->setCurrentIndex(1);
+        Q_EMIT which->activated(1);
+        QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("criterionRemove")), Qt::LeftButton);
+    });
+    EXPECT_TRUE(m_workspace->batch().method.criteria.empty());
+}
+
+TEST_F(Pages, ASecondAnalyteHasItsOwnCurveOnEveryPage) {
+    startDemo();
+    auto* shownAnalyte = find<QComboBox>("analyteShown");
+    EXPECT_FALSE(shownAnalyte->isVisible()); // one analyte needs no list
+    withDialog([&] { triggerAction("method.addAnalyte"); }, QStringLiteral("askDialog"), [](QDialog& dialog) {
+        QTest::keyClicks(dialog.findChild<QLineEdit*>(QStringLiteral("askLine")), QStringLiteral("Ascladiol"));
+        QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("askAccept")), Qt::LeftButton);
+    });
+    EXPECT_TRUE(shownAnalyte->isVisible());
+    EXPECT_EQ(shownAnalyte->currentText(), QStringLiteral("Ascladiol"));
+    EXPECT_FALSE(m_workspace->evaluation().fit.isUsable()); // it has no levels yet
+    clickChain(ChainPage::Layout);
+    typeInto("seriesFirst", QStringLiteral("50"));
+    typeInto("seriesFactor", QStringLiteral("3"));
+    EXPECT_EQ(m_workspace->batch().concentration(1, 2), 50);
+    EXPECT_EQ(m_workspace->batch().concentration(1, 1), 500);
+    EXPECT_TRUE(m_workspace->evaluation().fit.isUsable()) << m_workspace->evaluation().fit.message;
+    const double second = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    choose("analyteShown", QStringLiteral("Patulin"));
+    EXPECT_NEAR(*m_workspace->evaluation().result({Role::Unknown, 5})->result, 10 * second, 1e-3 * second);
+    choose("analyteShown", QStringLiteral("Ascladiol"));
+    triggerAction("method.removeAnalyte");
+    EXPECT_EQ(m_workspace->batch().method.analytes.size(), 1u);
+    EXPECT_FALSE(m_workspace->batch().concentration(1, 2));
+    EXPECT_EQ(m_workspace->analyte().name, "Patulin");
 }
 
 TEST_F(Pages, APointIsExcludedByDoubleClickAndRestored) {

@@ -178,6 +178,37 @@ void WindowTest::withReason(const std::function<void()>& action, const QString& 
     wait();
 }
 
+void WindowTest::withDialog(const std::function<void()>& action, const QString& dialogName,
+                            const std::function<void(QDialog&)>& answer) const {
+    bool wasAsked = false;
+    QTimer::singleShot(50, m_window.get(), [&] {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        ASSERT_NE(dialog, nullptr) << "no dialog opened";
+        EXPECT_EQ(dialog->objectName(), dialogName);
+        answer(*dialog);
+        if (dialog->isVisible()) {
+            ADD_FAILURE() << "the dialog stayed open";
+            dialog->reject();
+        }
+        wasAsked = true;
+    });
+    action();
+    EXPECT_TRUE(QTest::qWaitFor([&] { return wasAsked; }, 3000));
+    m_window->activateWindow();
+    wait();
+}
+
+void WindowTest::triggerAction(const char* id) const {
+    for (QAction* action : m_window->findChildren<QAction*>()) {
+        if (action->objectName() == QString::fromLatin1(id)) {
+            action->trigger();
+            wait();
+            return;
+        }
+    }
+    ADD_FAILURE() << "no action " << id;
+}
+
 QString WindowTest::notice() const {
     return m_window->notice()->sentence();
 }

@@ -6,6 +6,7 @@
 
 #include <gtest/gtest.h>
 #include <memory>
+#include <QDialog>
 #include <QTableView>
 
 namespace nuvat::test {
@@ -53,6 +54,10 @@ protected:
     int rowOf(const char* table, const QString& firstCell) const;
     /// Runs `action`, which opens the reason dialog; types the reason and presses the real button.
     void withReason(const std::function<void()>& action, const QString& reason) const;
+    /// Runs `action`, which opens the dialog of that name, and hands the dialog to `answer`, which has to close it.
+    void withDialog(const std::function<void()>& action, const QString& dialogName,
+                    const std::function<void(QDialog&)>& answer) const;
+    void triggerAction(const char* id) const;
     QString notice() const;
     QString status() const;
 

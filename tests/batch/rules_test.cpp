@@ -238,8 +238,9 @@ TEST(OwnCriteria, AreEvaluatedInTheirScope) {
     EXPECT_FALSE(ofSample.analyte().result({Role::Unknown, 3})->needsReview);
     auto [qc, ofQc] = judge(CriterionScope::Qc, "abs(recovery - 100)", Comparison::AtMost, 5, false);
     EXPECT_EQ(qc.outcome, Outcome::Pass);
-    auto [all, ofBatch] = judge(CriterionScope::Batch, "reported/samples", Comparison::AtLeast, 0.9, true);
-    EXPECT_EQ(all.outcome, Outcome::Review); // U06 lies above the range
+    auto [all, ofBatch] = judge(CriterionScope::Batch, "reported/samples", Comparison::AtLeast, 1.5, true);
+    EXPECT_EQ(all.outcome, Outcome::Review);
+    EXPECT_EQ(all.foundText, "1.000"); // all six are reported
     EXPECT_EQ(ofBatch.verdict, Outcome::Review);
     auto [undefined, ofUndefined] = judge(CriterionScope::Analyte, "blank_sd/0", Comparison::AtMost, 1, false);
     EXPECT_EQ(undefined.outcome, Outcome::NotApplicable);

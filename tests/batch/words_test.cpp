@@ -15,6 +15,9 @@ TEST(Words, ValuesCarryTheFiguresOfTheirInterval) {
     EXPECT_EQ(intervalText(33.412, 31.62, 35.31, 5), "158 to 177");
     EXPECT_EQ(intervalText(0.3, -0.5, 1.1), "\u22120.50 to 1.10"); // the real minus sign, no fewer than two figures
     EXPECT_EQ(intervalText(5, 5, 5), "");                          // no interval, no words
+    const std::optional<double> none;
+    EXPECT_EQ(valueText(33.412, 31.6, none), "33.41"); // a limit is missing: four figures, no interval
+    EXPECT_EQ(intervalText(33.412, 31.6, none), "");
 }
 
 TEST(Words, ResultsOutsideTheRangeAreNeverNumbers) {
@@ -44,12 +47,17 @@ TEST(Words, StatusAsksForReviewOnlyWhereThereIsANumber) {
     EXPECT_EQ(statusWord(result), "Review");
     result.status = ResultStatus::AboveRange;
     EXPECT_EQ(statusWord(result), "Above");
+    result.status = ResultStatus::Extrapolated;
+    EXPECT_EQ(statusWord(result), "Review");
+    result.needsReview = false;
+    EXPECT_EQ(statusWord(result), "Extrapolated");
 }
 
 TEST(Words, EveryModelAndWeightingHasItsOwn) {
     std::vector<std::string> titles;
     for (const Model model :
-         {Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic, Model::Logistic4}) {
+         {Model::Line, Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic, Model::Cubic, Model::LogLog,
+          Model::PointToPoint, Model::Spline, Model::Logistic4, Model::Logistic5}) {
         titles.push_back(modelTitle(model));
         EXPECT_FALSE(modelFormula(model).empty());
         EXPECT_FALSE(inverseFormula(model).empty());
@@ -62,6 +70,11 @@ TEST(Words, EveryModelAndWeightingHasItsOwn) {
                                       Weighting::InverseY2, Weighting::InverseS2}) {
         titles.push_back(weightingTitle(weighting));
         EXPECT_EQ(weightingFromName(name(weighting)), weighting);
+    }
+    for (const IntervalMethod method : {IntervalMethod::Propagation, IntervalMethod::LogPropagation,
+                                        IntervalMethod::Fieller, IntervalMethod::Inversion, IntervalMethod::Profile,
+                                        IntervalMethod::Bootstrap}) {
+        titles.push_back(intervalTitle(method));
     }
     std::sort(titles.begin(), titles.end());
     EXPECT_EQ(std::unique(titles.begin(), titles.end()), titles.end());

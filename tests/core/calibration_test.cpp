@@ -39,7 +39,7 @@ Data suitableData(Model model, unsigned seed) {
         std::mt19937 random(seed);
         std::normal_distribution<double> normal;
         for (std::size_t i = 0; i < data.x.size(); ++i) { // asymmetric enough for g to be determined
-            data.y[i] = logisticResponse({2.3, 1.6, 20, 0.08, 0.4}, data.x[i]) * (1 + 0.004 * normal(random));
+            data.y[i] = logisticResponse({2.3, 1.6, 20, 0.08, 0.4}, data.x[i]) * (1 + 0.0005 * normal(random));
         }
         return data;
     }
@@ -215,6 +215,7 @@ TEST_P(EveryFit, ScalesWithItsUnits) {
         y *= 1000; // millivolts for volts
     }
     const Fit scaled = fitCalibration(model, weighting, other.x, other.y);
+    ASSERT_TRUE(fit.isUsable()) << fit.message;
     ASSERT_TRUE(scaled.isUsable()) << scaled.message;
     const ReadOff before = readOff(fit, 1.1);
     const ReadOff after = readOff(scaled, 1100);

@@ -20,6 +20,8 @@ public:
 
 /// Asks for the reason of an exclusion. @return the reason, never empty, or nothing when cancelled
 std::optional<QString> askReason(QWidget* parent, const QString& what);
+/// Asks for the reason for letting a criterion that was not met stand. @return as askReason
+std::optional<QString> askOverride(QWidget* parent, const QString& criterion);
 /// Asks for a line of text. @return the text, never empty, or nothing when cancelled
 std::optional<QString> askLine(QWidget* parent, const QString& title, const QString& label, const QString& before);
 

@@ -1,6 +1,9 @@
 #include "panels/checks_page.h"
 
+#include "dialogs/file_dialogs.h"
+#include "dialogs/method_dialogs.h"
 #include "models/columns_model.h"
+#include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -34,9 +37,16 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     words->addWidget(m_verdict);
     words->addWidget(m_words);
     headRow->addLayout(words, 1);
-    auto* set = makeLabel({}, "mute", m_head);
-    set->setText(tr("Criteria: %1").arg(text(workspace.batch().method.criteriaName)));
-    headRow->addWidget(set);
+    m_set = new Choice(m_head);
+    m_set->setObjectName(QStringLiteral("criteriaSet"));
+    m_set->setAccessibleName(tr("Set of criteria"));
+    m_set->setToolTip(tr("Limits of the built-in criteria"));
+    m_own = makeButton(tr("Own criterion…"), "normal", QStringLiteral("ownCriterion"), m_head);
+    m_own->setToolTip(tr("Adds or changes a criterion with a formula of your own"));
+    m_override = makeButton(tr("Override…"), "normal", QStringLiteral("overrideCriterion"), m_head);
+    headRow->addWidget(m_set);
+    headRow->addWidget(m_own);
+    headRow->addWidget(m_override);
     m_head->body()->addLayout(headRow);
     outer->addWidget(m_head);
 
@@ -56,11 +66,19 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
               return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor})
                                         : QVariant();
           }},
-         {tr("Outcome"), false, 78, [criterion](int row) { return text(outcomeWord(criterion(row).outcome)); },
+         {tr("Outcome"), false, 86,
+          [criterion](int row) {
+              return criterion(row).isOverridden() ? tr("Overridden") : text(outcomeWord(criterion(row).outcome));
+          },
           [criterion](int row, int role) {
-              return role == cell::kOutcome ? QVariant(static_cast<int>(criterion(row).outcome)) : QVariant();
+              const Outcome outcome =
+                  criterion(row).isOverridden() ? Outcome::NotApplicable : criterion(row).outcome;
+              return role == cell::kOutcome ? QVariant(static_cast<int>(outcome)) : QVariant();
           }},
-         {tr("Where"), false, 0, [criterion](int row) { return shown(criterion(row).where); }}},
+         {tr("Where"), false, 0, [criterion](int row) {
+              const CriterionResult& c = criterion(row);
+              return c.isOverridden() ? tr("overridden: %1").arg(text(c.overrideReason)) : shown(c.where);
+          }}},
         [this] { return static_cast<int>(shownCriteria().size()); }, this);
     auto* tableCard = new Card({}, this);
     tableCard->body()->setContentsMargins(6, 4, 6, 6);
@@ -75,23 +93,84 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     connect(m_table, &DataTable::rowChosen, this,
             [this, criterion](int row) { m_workspace.selectCriterion(criterion(row).key); });
     connect(m_table, &QAbstractItemView::activated, this, [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
-    connect(&workspace, &Workspace::changed, this, [this, set] {
-        set->setText(tr("Criteria: %1").arg(text(m_workspace.batch().method.criteriaName)));
-        refresh();
+    connect(m_set, &QComboBox::activated, this, [this](int index) {
+        const auto& sets = shippedCriteria();
+        if (index >= static_cast<int>(sets.size())) {
+            return; // the batch's own, which is in use
+        }
+        Method method = m_workspace.batch().method;
+        method.criteriaName = sets[static_cast<std::size_t>(index)].name;
+        method.limits = sets[static_cast<std::size_t>(index)].limits;
+        m_workspace.apply(setMethod(m_workspace.batch(), method));
     });
+    connect(m_own, &QPushButton::clicked, this, [this] {
+        if (const auto method = askCriterion(this, m_workspace.batch().method)) {
+            m_workspace.apply(setMethod(m_workspace.batch(), *method));
+        }
+    });
+    connect(m_override, &QPushButton::clicked, this, &ChecksPage::overrideSelected);
+    connect(&workspace, &Workspace::changed, this, &ChecksPage::refresh);
     connect(&workspace, &Workspace::selectionChanged, this, [this, criterion] {
         int found = -1;
         for (int row = 0; row < m_criteria->rowCount(); ++row) {
             found = criterion(row).key == m_workspace.selection().criterion ? row : found;
         }
         m_table->showRow(found);
+        refreshButtons();
     });
     refresh();
+}
+
+const CriterionResult* ChecksPage::selectedCriterion() const {
+    for (const CriterionResult* criterion : shownCriteria()) {
+        if (criterion->key == m_workspace.selection().criterion) {
+            return criterion;
+        }
+    }
+    return nullptr;
+}
+
+int ChecksPage::analyteOf(const CriterionResult& criterion) const {
+    const auto& whole = m_workspace.wholeEvaluation().criteria;
+    const bool isOfBatch =
+        std::any_of(whole.begin(), whole.end(), [&](const CriterionResult& c) { return &c == &criterion; });
+    return isOfBatch ? 0 : m_workspace.analyteNumber();
+}
+
+void ChecksPage::overrideSelected() {
+    const CriterionResult* criterion = selectedCriterion();
+    if (criterion == nullptr) {
+        return;
+    }
+    const CriterionResult copy = *criterion; // the list is made anew by the command
+    const int analyte = analyteOf(*criterion);
+    if (copy.isOverridden()) {
+        m_workspace.apply(withdrawOverride(m_workspace.batch(), analyte, copy));
+    } else if (const auto reason = askOverride(this, text(copy.title))) {
+        m_workspace.apply(overrideCriterion(m_workspace.batch(), analyte, copy, reason->toStdString(),
+                                            m_workspace.document()->now()));
+    }
+}
+
+void ChecksPage::refreshButtons() {
+    const CriterionResult* criterion = selectedCriterion();
+    const bool isMissed =
+        criterion != nullptr && (criterion->outcome == Outcome::Fail || criterion->outcome == Outcome::Review);
+    const bool isOverridden = criterion != nullptr && criterion->isOverridden();
+    m_override->setEnabled(isMissed);
+    m_override->setText(isOverridden ? tr("Withdraw override") : tr("Override…"));
+    m_override->setToolTip(isMissed ? tr("Lets the selected criterion stand, for a reason")
+                                    : tr("Select a criterion that is not met"));
 }
 
 std::vector<const CriterionResult*> ChecksPage::shownCriteria() const {
     std::vector<const CriterionResult*> out;
     for (const CriterionResult& criterion : m_workspace.evaluation().criteria) {
+        if (criterion.outcome != Outcome::NotApplicable) {
+            out.push_back(&criterion);
+        }
+    }
+    for (const CriterionResult& criterion : m_workspace.wholeEvaluation().criteria) {
         if (criterion.outcome != Outcome::NotApplicable) {
             out.push_back(&criterion);
         }
@@ -117,6 +196,21 @@ void ChecksPage::refresh() {
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     m_criteria->refresh();
     resizeRows();
+    QStringList sets;
+    const std::string& inUse = m_workspace.batch().method.criteriaName;
+    int current = -1;
+    for (const CriteriaSet& set : shippedCriteria()) {
+        current = set.name == inUse && set.limits == m_workspace.batch().method.limits ? static_cast<int>(sets.size()) : current;
+        sets << text(set.name);
+    }
+    if (current < 0) { // limits that were changed, or that an older version had
+        current = static_cast<int>(sets.size());
+        sets << tr("%1, changed").arg(text(inUse));
+    }
+    m_set->clear();
+    m_set->addItems(sets);
+    m_set->setCurrentIndex(current);
+    refreshButtons();
     const auto all = m_criteria->rowCount();
     const auto met = evaluation.countCriteria(Outcome::Pass);
     QString verdict;
@@ -124,15 +218,15 @@ void ChecksPage::refresh() {
     switch (evaluation.verdict) {
     case Outcome::Pass:
         verdict = tr("Accepted");
-        words += tr(" Nothing speaks against this batch.");
+        words += tr(" Nothing speaks against it.");
         break;
     case Outcome::Review:
         verdict = tr("Review before release");
-        words += tr(" None fails; what asks for a look is marked below.");
+        words += tr(" None fails.");
         break;
     case Outcome::Fail:
         verdict = tr("Not accepted");
-        words += tr(" What fails is marked below, with its places.");
+        words += tr(" What fails is marked.");
         break;
     case Outcome::NotApplicable:
         verdict = tr("Nothing to check yet");
@@ -182,7 +276,7 @@ void ChecksPage::nextToReview() {
     }
     for (std::size_t i = 0; i < all.size(); ++i) {
         const CriterionResult& c = *all[(start + i) % all.size()];
-        if (c.outcome == Outcome::Review || c.outcome == Outcome::Fail) {
+        if (!c.isOverridden() && (c.outcome == Outcome::Review || c.outcome == Outcome::Fail)) {
             m_workspace.selectCriterion(c.key);
             return;
         }

@@ -3,10 +3,12 @@
 #include "panels/page.h"
 
 class QLabel;
+class QPushButton;
 
 namespace nuvat {
 
 class Card;
+class Choice;
 class ColumnsModel;
 class CvPlot;
 class DataTable;
@@ -32,11 +34,18 @@ protected:
 
 private:
     void refresh();
+    void refreshButtons();
+    void overrideSelected();
+    const CriterionResult* selectedCriterion() const;
+    int analyteOf(const CriterionResult& criterion) const; ///< 0: of the batch
     void resizeRows();
     std::vector<const CriterionResult*> shownCriteria() const;
     Card* m_head;
     QLabel* m_verdict;
     QLabel* m_words;
+    Choice* m_set;
+    QPushButton* m_own;
+    QPushButton* m_override;
     ColumnsModel* m_criteria;
     DataTable* m_table;
 };

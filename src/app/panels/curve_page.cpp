@@ -1,5 +1,6 @@
 #include "panels/curve_page.h"
 
+#include "dialogs/method_dialogs.h"
 #include "models/columns_model.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
@@ -54,6 +55,18 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     }
     m_axis = add(tr("Concentration axis"), "axis");
     m_axis->addItems({tr("Linear"), tr("Logarithmic")});
+    auto* moreColumn = new QVBoxLayout;
+    moreColumn->setSpacing(3);
+    moreColumn->addWidget(makeLabel(QString(), "small", this));
+    auto* more = makeButton(tr("More…"), "normal", QStringLiteral("curveSettings"), this);
+    more->setToolTip(tr("Points, held parameters, interval, range, replicates"));
+    moreColumn->addWidget(more);
+    top->addLayout(moreColumn);
+    connect(more, &QPushButton::clicked, this, [this] {
+        if (const auto method = askCurveSettings(this, m_workspace.batch(), m_workspace.analyteNumber())) {
+            m_workspace.apply(setMethod(m_workspace.batch(), *method));
+        }
+    });
     top->addStretch();
     auto* readColumn = new QVBoxLayout;
     readColumn->setSpacing(3);

@@ -179,8 +179,11 @@ QWidget* LayoutPage::makeSamplesCard() {
     m_sampleCount = makeLabel({}, "mute", card);
     card->titleRow()->addWidget(m_sampleCount);
     const auto qcOf = [this](int number) {
+        // The name is that of analyte 1, the nominal that of the analyte shown.
         const auto found = m_workspace.batch().qcs.find(number);
-        return found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
+        QcSample qc = found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
+        qc.nominal = m_workspace.batch().nominal(number, m_workspace.analyteNumber());
+        return qc;
     };
     const auto sampleOf = [this](int number) {
         const auto found = m_workspace.batch().samples.find(number);
@@ -196,6 +199,7 @@ QWidget* LayoutPage::makeSamplesCard() {
         if (group.role == Role::Qc) {
             QcSample qc = qcOf(group.number);
             qc.name = name;
+            qc.nominal = m_workspace.batch().nominal(group.number); // the name stands with analyte 1
             return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc));
         }
         Sample sample = sampleOf(group.number);
@@ -225,7 +229,7 @@ QWidget* LayoutPage::makeSamplesCard() {
         if (group.role == Role::Qc) {
             QcSample qc = qcOf(group.number);
             qc.nominal = value;
-            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc));
+            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc, m_workspace.analyteNumber()));
         }
         Sample sample = sampleOf(group.number);
         sample.dilution = *value;
@@ -331,7 +335,7 @@ void LayoutPage::applySeries() {
     series.isDivided = m_step->currentIndex() == 0;
     series.factor = parseTyped(m_factor->text().toStdString()).value_or(0);
     series.levels = m_levels->text().trimmed().toInt();
-    m_workspace.apply(setSeries(m_workspace.batch(), series));
+    m_workspace.apply(setSeries(m_workspace.batch(), series, m_workspace.analyteNumber()));
 }
 
 /// Fills the words of the series from the levels when they form one.
@@ -339,9 +343,8 @@ void LayoutPage::showSeries() {
     const auto numbers = m_workspace.batch().numbersOf(Role::Standard);
     std::vector<double> levels;
     for (const int number : numbers) {
-        const auto found = m_workspace.batch().levels.find(number);
-        if (found != m_workspace.batch().levels.end() && found->second.concentration) {
-            levels.push_back(*found->second.concentration);
+        if (const auto x = m_workspace.batch().concentration(number, m_workspace.analyteNumber())) {
+            levels.push_back(*x);
         }
     }
     if (!m_levels->hasFocus()) {

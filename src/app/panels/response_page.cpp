@@ -55,14 +55,13 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
           [&workspace, group](int row) {
               const Assignment which = group(row).group;
               const std::string& unit = workspace.analyte().unit;
-              if (const auto level = workspace.batch().levels.find(which.number);
-                  which.role == Role::Standard && level != workspace.batch().levels.end() &&
-                  level->second.concentration) {
-                  return shown(formatFigures(*level->second.concentration, 4) + " " + unit);
+              const int analyte = workspace.analyteNumber();
+              if (const auto x = workspace.batch().concentration(which.number, analyte);
+                  which.role == Role::Standard && x) {
+                  return shown(formatFigures(*x, 4) + " " + unit);
               }
-              if (const auto qc = workspace.batch().qcs.find(which.number);
-                  which.role == Role::Qc && qc != workspace.batch().qcs.end() && qc->second.nominal) {
-                  return shown(formatNumber(*qc->second.nominal) + " " + unit);
+              if (const auto x = workspace.batch().nominal(which.number, analyte); which.role == Role::Qc && x) {
+                  return shown(formatNumber(*x) + " " + unit);
               }
               const std::string full = fullName(workspace.batch(), which);
               return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);

@@ -55,7 +55,7 @@ LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluatio
 }
 
 LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    if (batch.reading() == nullptr || batch.places.empty()) {
+    if (batch.reading(evaluation.analyte) == nullptr || batch.places.empty()) {
         return {QObject::tr("nothing to show yet"), LinkState::Nothing};
     }
     if (!batch.method.subtractsBlank) {
@@ -70,7 +70,7 @@ LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluat
 
 LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
-    if (evaluation.levels.empty() || batch.reading() == nullptr) {
+    if (evaluation.levels.empty() || batch.reading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no standards yet"), LinkState::Nothing};
     }
     if (!fit.isUsable()) {

@@ -137,14 +137,11 @@ QStringList PlateView::wellTexts(Place place) const {
         }
         QString second;
         if (group.role == Role::Standard) {
-            const auto level = batch.levels.find(group.number);
-            second = level != batch.levels.end() && level->second.concentration
-                         ? shown(formatFigures(*level->second.concentration, 3))
-                         : tr("no level");
+            const auto level = batch.concentration(group.number, m_workspace.analyteNumber());
+            second = level ? shown(formatFigures(*level, 3)) : tr("no level");
         } else if (group.role == Role::Qc) {
-            const auto qc = batch.qcs.find(group.number);
-            second = qc != batch.qcs.end() && qc->second.nominal ? shown(formatNumber(*qc->second.nominal))
-                                                                 : tr("no nominal");
+            const auto nominal = batch.nominal(group.number, m_workspace.analyteNumber());
+            second = nominal ? shown(formatNumber(*nominal)) : tr("no nominal");
         } else if (group.role == Role::Unknown) {
             const auto sample = batch.samples.find(group.number);
             second = tr("× %1").arg(shown(formatNumber(sample == batch.samples.end() ? 1 : sample->second.dilution)));
@@ -155,7 +152,7 @@ QStringList PlateView::wellTexts(Place place) const {
     if (const auto number = heatValue(place)) {
         return m_mode == Mode::Heat ? QStringList() : QStringList{toneNumber(*number)};
     }
-    const Reading* reading = batch.reading();
+    const Reading* reading = batch.reading(m_workspace.analyteNumber());
     if (reading == nullptr || value.state == PlaceState::NotRead) {
         return {};
     }

@@ -36,7 +36,7 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
                 tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);
             return;
         }
-        m_workspace.apply(setLevel(m_workspace.batch(), number, value));
+        m_workspace.apply(setLevel(m_workspace.batch(), number, value, m_workspace.analyteNumber()));
         setFocus();
     });
 }
@@ -65,10 +65,7 @@ void SeriesPicture::paintEvent(QPaintEvent*) {
     }
     double highest = 0;
     double lowest = 0;
-    const auto concentration = [&](int number) -> std::optional<double> {
-        const auto found = batch.levels.find(number);
-        return found == batch.levels.end() ? std::nullopt : found->second.concentration;
-    };
+    const auto concentration = [&](int number) { return batch.concentration(number, m_workspace.analyteNumber()); };
     for (const int number : levels) {
         const double c = concentration(number).value_or(0);
         highest = std::max(highest, c);
@@ -144,13 +141,12 @@ void SeriesPicture::keyPressEvent(QKeyEvent* event) {
 
 void SeriesPicture::edit(int index) {
     const int number = numbers().at(static_cast<std::size_t>(index));
-    const auto found = m_workspace.batch().levels.find(number);
-    const bool isTyped = found != m_workspace.batch().levels.end() && found->second.concentration;
+    const auto typed = m_workspace.batch().concentration(number, m_workspace.analyteNumber());
     m_current = index;
     m_edited = number;
     const QRectF area = levelRect(index);
     m_editor->setGeometry(static_cast<int>(std::max(0.0, area.left() - 8)), height() - 40, 76, 28);
-    m_editor->setText(isTyped ? shown(formatNumber(*found->second.concentration)) : QString());
+    m_editor->setText(typed ? shown(formatNumber(*typed)) : QString());
     m_editor->selectAll();
     m_editor->show();
     m_editor->setFocus();

@@ -467,6 +467,37 @@ Result<Command> setMethod(const Batch& batch, const Method& method, std::string 
     return command;
 }
 
+Result<Command> removeAnalyte(const Batch& batch, int analyte) {
+    Method method = batch.method;
+    const std::string itsName = method.analyte(analyte).name;
+    method.analytes.erase(method.analytes.begin() + analyte - 1);
+    auto command = setMethod(batch, method, "Analyte " + itsName + " removed");
+    if (!command) {
+        return command;
+    }
+    const auto moveUp = [&](const auto& items, auto example) {
+        using Key = decltype(example);
+        using T = typename std::decay_t<decltype(items)>::mapped_type;
+        std::map<Key, T> after;
+        for (const auto& [key, value] : items) {
+            Key moved = key;
+            moved.analyte -= key.analyte > analyte ? 1 : 0;
+            if (key.analyte != analyte) {
+                after.emplace(moved, value);
+            }
+        }
+        std::map<Key, T> all = items;
+        all.insert(after.begin(), after.end());
+        for (const auto& [key, value] : all) {
+            add(*command, key, existing<T>(items, key), existing<T>(after, key));
+        }
+    };
+    moveUp(batch.levels, LevelKey{});
+    moveUp(batch.qcs, QcKey{});
+    moveUp(batch.overrides, OverrideKey{});
+    return command;
+}
+
 Result<Command> overrideCriterion(const Batch& batch, int analyte, const CriterionResult& criterion,
                                   const std::string& reason, std::int64_t timeMillis) {
     if (trimmed(reason).empty()) {

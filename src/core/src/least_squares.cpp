@@ -261,8 +261,7 @@ public:
             const Vector length = state.jacobian.colwise().norm().transpose();
             scale = keepsScale ? scale.cwiseMax(length).eval() : length;
             const Vector safe = scale.unaryExpr([](Real v) { return v > 0 ? v : Real(1); });
-            const Eigen::HouseholderQR<Matrix> plain(state.jacobian * safe.cwiseInverse().asDiagonal());
-            if (offsetOf(plain, state.residual) < kSmallestOffset) {
+            if (offsetOf(state.jacobian * safe.cwiseInverse().asDiagonal(), state.residual) < kSmallestOffset) {
                 state.converged = true;
                 return state;
             }
@@ -365,14 +364,20 @@ private:
     }
     /// Whether a search that cannot go on stands in a minimum as far as the digits carry.
     bool isStationary(const State& state, const Vector& scale) const {
-        const Eigen::HouseholderQR<Matrix> qr(state.jacobian * scale.cwiseInverse().asDiagonal());
-        const Real offset = offsetOf(qr, state.residual);
+        const Real offset = offsetOf(state.jacobian * scale.cwiseInverse().asDiagonal(), state.residual);
         return !std::isfinite(offset) || offset < kLooseOffset;
     }
-    /// Part of the residual in the tangent plane against what stays, both per degree of freedom.
-    Real offsetOf(const Eigen::HouseholderQR<Matrix>& qr, const Vector& residual) const {
+    /// Part of the residual in the tangent plane against what stays, both per degree of freedom. A parameter that the
+    /// others can replace takes no part.
+    Real offsetOf(const Matrix& jacobian, const Vector& residual) const {
+        const Eigen::ColPivHouseholderQR<Matrix> qr(jacobian);
         const Vector turned = qr.householderQ().adjoint() * residual;
-        const Real inside = turned.head(m_p).norm() / std::sqrt(static_cast<Real>(m_p));
+        const Vector diagonal = qr.matrixQR().diagonal().cwiseAbs();
+        Eigen::Index rank = 0;
+        while (rank < m_p && diagonal(rank) * kMostCondition > diagonal(0)) {
+            ++rank;
+        }
+        const Real inside = turned.head(rank).norm() / std::sqrt(static_cast<Real>(m_p));
         const Real outside =
             turned.tail(m_n - m_p).norm() / std::sqrt(std::max(static_cast<Real>(m_n - m_p), Real(1)));
         // Nothing can be said about residuals that are all rounding.

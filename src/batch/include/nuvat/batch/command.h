@@ -87,6 +87,9 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
 /// @param label what changed, for the history; an own sentence is made when it is empty
 /// @return method.no-analyte, method.range, criterion.title, criterion.formula when it cannot be worked with
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});
+/// Takes an analyte out of the method with its levels, nominals and overrides; later ones move up.
+/// @return method.no-analyte for the last one
+Result<Command> removeAnalyte(const Batch& batch, int analyte);
 /// Lets a criterion that was not met stand, for a reason. @param analyte 0 for the criteria of the batch as a whole
 /// @return override.reason when the reason is empty
 Result<Command> overrideCriterion(const Batch& batch, int analyte, const CriterionResult& criterion,
