@@ -181,8 +181,9 @@ void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& 
         options.bootstrap = simulateCurves(fit, options);
     }
     Json list = Json::array();
+    const std::vector<ReadOff> all = readOffs(fit, reads.y, options);
     for (std::size_t i = 0; i < reads.y.size(); ++i) {
-        const ReadOff read = readOff(fit, reads.y[i], options);
+        const ReadOff& read = all[i];
         Json one = readOffJson(read, reads.y[i], options.replicates);
         if (!reads.sample[i].empty()) {
             one["sample"] = reads.sample[i];

@@ -582,10 +582,13 @@ ParameterVector responseGradient(const Fit& fit, double x) {
 double variance(const Fit& fit, const ParameterVector& gradient) {
     double sum = 0;
     const std::size_t size = fit.size();
-    for (std::size_t i = 0; i < size; ++i) {
-        for (std::size_t j = 0; j < size; ++j) {
-            sum += gradient[i] * fit.workCovariance[i * size + j] * gradient[j];
+    const double* row = fit.workCovariance.data();
+    for (std::size_t i = 0; i < size; ++i, row += size) {
+        double others = 0; // the covariance is symmetric
+        for (std::size_t j = i + 1; j < size; ++j) {
+            others += row[j] * gradient[j];
         }
+        sum += gradient[i] * (row[i] * gradient[i] + 2 * others);
     }
     return std::max(sum, 0.0);
 }

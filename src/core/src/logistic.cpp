@@ -10,18 +10,17 @@
 
 namespace nuvat {
 
+const LogisticKernels& kernels() {
+    static const LogisticKernels& chosen = hasAvx2() ? avx2Kernels() : baselineKernels();
+    return chosen;
+}
+
 namespace {
 
 constexpr double kMostCondition = 1e8; // of the scaled Jacobian: half the digits of a double
 constexpr double kMidpointReach = 1e3; // c this many times beyond the standards is not determined by them
 constexpr double kFlat = 1e-6;    // a search that ends while steps promise less than this crawls along a flat valley
 constexpr double kValleyLogG = 2; // a search that ends on its way beyond this is in the valley that has no end
-
-/// The kernels of the machine this runs on.
-const LogisticKernels& kernels() {
-    static const LogisticKernels& chosen = hasAvx2() ? avx2Kernels() : baselineKernels();
-    return chosen;
-}
 
 LogisticOutcome notDetermined(std::string why, double levelSum = 0) {
     LogisticOutcome out;
@@ -144,7 +143,10 @@ std::string openSides(const LogisticForm& form, const LogisticLevels& levels, co
                 shape[1] -= next - shape[2];
             }
             shape[2] = next;
-            at = refineShape<3>(levels, form, shape, {.freezesG = true});
+            at = refineShape<3>(levels, form, shape, {.freezesG = true, .tolerance = 1e-4});
+            if (!at.value.isUsable || at.value.s + pureError > allowed) {
+                break; // the interval is closed on this side
+            }
         }
         if (at.value.isUsable && at.value.s + pureError <= allowed) {
             sides += sides.empty() ? "" : " and ";

@@ -99,6 +99,7 @@ template<std::size_t S> struct RefinedShape {
 struct RefineOptions {
     bool freezesG = false;       ///< keeps ln g where it is (5PL)
     double tolerance = 1e-13;    ///< relative size of the last step
+    int mostIterations = 200;
     const void* known = nullptr; ///< LogisticShape<S> of a minimum already found: near it the refinement stops early
 };
 /// Newton steps with Levenberg-Marquardt damping from `shape`.
@@ -112,6 +113,21 @@ RefinedShape<2> refineShape(const LogisticLevels&, const LogisticForm&, const Lo
 template<>
 RefinedShape<3> refineShape(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&, const RefineOptions&);
 
+/// What reading responses off one logistic needs.
+struct LogisticReadPlan {
+    LogisticParameters parameters;
+    bool hasAsymmetry = false;
+    std::array<double, 15> covariance{}; ///< of a, b, c, d, g: upper triangle row by row; 0 for a g that is not there
+};
+/// What comes of one response. @pre of all but rest: 0 < rest < 1
+struct LogisticReadPoint {
+    double rest = 0; ///< 0 at the response of zero, 1 at infinity
+    double x = 0;    ///< infinite when it does not fit a double
+    double perSlope = 0;              ///< dx/dy
+    double variance = 0;              ///< of x by the parameters
+    std::array<double, 5> gradient{}; ///< dx/dparameters
+};
+
 /// The same search compiled for different machines; their results agree to the last digit, because no operation is
 /// contracted or reordered.
 struct LogisticKernels {
@@ -123,7 +139,10 @@ struct LogisticKernels {
                                const RefineOptions&);
     RefinedShape<2> (*search4)(const LogisticLevels&, const LogisticForm&);
     RefinedShape<3> (*search5)(const LogisticLevels&, const LogisticForm&);
+    /// Reads n responses off.
+    void (*readOff)(const LogisticReadPlan&, const double* y, std::size_t n, LogisticReadPoint* out);
 };
+const LogisticKernels& kernels(); ///< those of this machine
 const LogisticKernels& baselineKernels();
 const LogisticKernels& avx2Kernels(); ///< the baseline again where the compiler cannot build for AVX2
 bool hasAvx2();                       ///< whether this machine has it

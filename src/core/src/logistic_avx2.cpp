@@ -26,7 +26,8 @@ namespace nuvat {
 
 const LogisticKernels& avx2Kernels() {
     static const LogisticKernels table{&avx2::sumAt<2>,  &avx2::sumAt<3>,          &avx2::refine<2>,
-                                       &avx2::refine<3>, &avx2::searchGlobally<2>, &avx2::searchGlobally<3>};
+                                       &avx2::refine<3>, &avx2::searchGlobally<2>, &avx2::searchGlobally<3>,
+                                       &avx2::readPoints};
     return table;
 }
 

@@ -1,6 +1,7 @@
 #include "nuvat/core/fit/read_off.h"
 
 #include "curve_limits.h"
+#include "logistic.h"
 #include "model_fits.h"
 #include "nuvat/core/stats/distributions.h"
 #include "polynomial.h"
@@ -14,51 +15,53 @@ namespace nuvat {
 
 namespace {
 
-/// The curve at a response that is read off.
+/// The curve at a response that is read off, all as changes of the concentration.
 struct PointOnCurve {
-    double x = 0, slope = 0;
-    ParameterVector gradient{};
+    double x = 0;
+    double perSlope = 0;        ///< dx/dy
+    double variance = 0;        ///< of x by the parameters
+    ParameterVector gradient{}; ///< dx/dparameters, without sign
 };
 
-/// All at once for a logistic: at a known response nothing but one logarithm and one exponential is needed.
-std::optional<PointOnCurve> onLogistic(const Fit& fit, double y, ReadOffStatus& status) {
+LogisticReadPlan readPlan(const Fit& fit) {
+    LogisticReadPlan plan;
+    plan.hasAsymmetry = fit.model == Model::Logistic5;
     const auto& p = fit.parameters;
-    const double a = p[0];
-    const double b = p[1];
-    const double c = p[2];
-    const double d = p[3];
-    const double power = fit.model == Model::Logistic5 ? p[4] : 1;
-    const double rest = (a - y) / (a - d); // 0 at the response of zero, 1 at infinity
-    if (!std::isfinite(rest)) {
+    plan.parameters = {p[0], p[1], p[2], p[3], plan.hasAsymmetry ? p[4] : 1};
+    const std::size_t size = fit.size();
+    std::size_t at = 0;
+    for (std::size_t i = 0; i < kMostParameters; ++i) {
+        for (std::size_t j = i; j < kMostParameters; ++j, ++at) {
+            plan.covariance[at] = i < size && j < size && !fit.workCovariance.empty() ? fit.workCovariance[i * size + j] : 0;
+        }
+    }
+    return plan;
+}
+
+/// A point of the kernel as one of ours; absent with the reason in `status`.
+std::optional<PointOnCurve> onLogistic(const Fit& fit, const LogisticReadPoint& read, ReadOffStatus& status) {
+    if (!std::isfinite(read.rest)) {
+        status = ReadOffStatus::NotDefined;
         return std::nullopt;
     }
-    if (rest < 0 || rest >= 1) {
-        status = rest < 0 ? ReadOffStatus::BelowCurve : ReadOffStatus::AboveCurve;
+    if (read.rest < 0 || read.rest >= 1) {
+        status = read.rest < 0 ? ReadOffStatus::BelowCurve : ReadOffStatus::AboveCurve;
+        return std::nullopt;
+    }
+    if (read.rest == 0) { // the response of zero; the curve has a slope there only for b = 1
+        const double slopeAtZero = slope(fit, 0);
+        status = slopeAtZero == 0 ? ReadOffStatus::NotDefined : ReadOffStatus::Ok;
+        const double perSlope = 1 / slopeAtZero;
+        const ParameterVector gradient{perSlope, 0, 0, 0, 0};
+        return slopeAtZero == 0 ? std::nullopt
+                                : std::optional(PointOnCurve{0, perSlope, variance(fit, gradient), gradient});
+    }
+    if (!std::isfinite(read.x)) {
+        status = ReadOffStatus::NotDefined;
         return std::nullopt;
     }
     status = ReadOffStatus::Ok;
-    PointOnCurve point;
-    if (rest == 0) {
-        point.gradient = {1, 0, 0, 0, 0};
-        point.slope = slope(fit, 0);
-        return point;
-    }
-    const double g = (y - d) / (a - d);
-    double odds = (a - y) / (y - d); // exp(u)
-    double plus = 0;                 // ln(1 + exp(u))
-    if (power != 1) {
-        plus = -(rest < 0.5 ? std::log1p(-rest) : std::log(g)) / power;
-        odds = std::expm1(plus);
-    } else if (fit.model == Model::Logistic5) {
-        plus = std::log1p(odds);
-    }
-    const double u = std::log(odds);
-    point.x = c * std::exp(u / b);
-    const double byU = -power * g * odds / (1 + odds);
-    const double e = a - d;
-    point.slope = e * byU * b / point.x;
-    point.gradient = {g, e * byU * u / b, -e * byU * b / c, rest, -e * plus * g};
-    return point;
+    return PointOnCurve{read.x, read.perSlope, std::max(read.variance, 0.0), read.gradient};
 }
 
 /// Concentration at response y; absent with the reason in `status`.
@@ -124,13 +127,26 @@ std::optional<PointOnCurve> pointAt(const Fit& fit, double y, ReadOffStatus& sta
         return std::nullopt;
     }
     if (isLogistic(fit.model)) {
-        return onLogistic(fit, y, status);
+        LogisticReadPoint read;
+        kernels().readOff(readPlan(fit), &y, 1, &read);
+        return onLogistic(fit, read, status);
     }
     const auto x = invert(fit, y, status);
     if (!x) {
         return std::nullopt;
     }
-    return PointOnCurve{*x, slope(fit, *x), responseGradient(fit, *x)};
+    const double itsSlope = slope(fit, *x);
+    if (itsSlope == 0) {
+        status = ReadOffStatus::NotDefined;
+        return std::nullopt;
+    }
+    PointOnCurve out{*x, 1 / itsSlope, 0, responseGradient(fit, *x)};
+    for (double& one : out.gradient) {
+        one *= out.perSlope;
+    }
+    out.variance = isInterpolation(fit.model) ? responseVariance(fit, *x) * out.perSlope * out.perSlope
+                                              : variance(fit, out.gradient);
+    return out;
 }
 
 /// SD of a reading of response y: linear between the levels' mean responses, that of the end level beyond them.
@@ -318,77 +334,46 @@ double readingVariance(const Fit& fit, double x, double y) {
     return fit.s * fit.s * unit * unit / futureWeight(fit, x, y);
 }
 
-ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
-    return readOffMean(fit, std::span(&y, 1), options);
+namespace {
+
+void requireDefined(const Fit& fit, const ReadOffOptions& options) {
+    if (!isDefinedFor(options.interval, fit.model)) {
+        throw std::invalid_argument("readOff: the interval method is not defined for this model");
+    }
 }
 
-ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
-    ReadOff out;
-    if (!isDefinedFor(options.interval, fit.model)) {
-        throw std::invalid_argument("readOffMean: the interval method is not defined for this model");
-    }
-    if (y.empty()) {
-        return out;
-    }
-    double meanY = 0;
-    for (const double one : y) {
-        meanY += one / static_cast<double>(y.size());
-    }
-    const double readings = y.size() == 1 ? std::max(options.replicates, 1.0) : static_cast<double>(y.size());
-    const bool readsOnce = y.size() == 1 || options.average == AverageOf::Responses;
-    const double onlyY = y.size() == 1 ? y.front() : meanY;
-    const std::span<const double> toRead = readsOnce ? std::span(&onlyY, 1) : y;
-    const double readingsEach = readsOnce ? readings : 1;
-    const auto m = static_cast<double>(toRead.size());
-    double sum = 0;
-    double varResponse = 0;
+/// What was read off, before its limits.
+struct Reading {
+    double x = 0;
+    double varResponse = 0; ///< shares of the variance of x
     double varCurve = 0;
-    double inverseSlope = 0;
-    ParameterVector gradient{};
-    for (const double one : toRead) {
-        ReadOffStatus status{};
-        const auto point = pointAt(fit, one, status);
-        if (!point) {
-            out.status = status;
-            return out;
-        }
-        if (point->slope == 0) {
-            out.status = ReadOffStatus::NotDefined;
-            return out;
-        }
-        sum += point->x;
-        inverseSlope += 1 / point->slope / m;
-        varResponse += readingVariance(fit, point->x, one) / readingsEach / (point->slope * point->slope) / (m * m);
-        for (std::size_t k = 0; k < fit.size(); ++k) {
-            gradient[k] += point->gradient[k] / point->slope / m;
-        }
-        if (isInterpolation(fit.model)) { // taken as fully shared by the replicates: they sit between the same levels
-            varCurve += responseVariance(fit, point->x) / (point->slope * point->slope) / m;
-        }
-    }
-    if (!isInterpolation(fit.model)) {
-        varCurve = variance(fit, gradient);
-    }
-    const double x = sum / m;
+    double perSlope = 0;    ///< dx/dy, mean of the responses'
+    double meanY = 0;
+    double readings = 1;    ///< behind meanY
+};
+
+ReadOff withLimits(const Fit& fit, const Reading& reading, const ReadOffOptions& options) {
+    ReadOff out;
+    const double x = reading.x;
     if (fit.df <= 0) { // nothing is known about scatter
         out.status = std::isfinite(x) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
         out.x = std::isfinite(x) ? std::optional(x) : std::nullopt;
         return out;
     }
-    const double seBlank = options.blankSe * std::abs(inverseSlope);
-    const double se = std::sqrt(varResponse + varCurve + seBlank * seBlank);
+    const double seBlank = options.blankSe * std::abs(reading.perSlope);
+    const double se = std::sqrt(reading.varResponse + reading.varCurve + seBlank * seBlank);
     if (!std::isfinite(se)) {
         return out;
     }
     out.status = ReadOffStatus::Ok;
     out.x = x;
     out.se = se;
-    out.seResponse = std::sqrt(varResponse);
-    out.seCurve = std::sqrt(varCurve);
+    out.seResponse = std::sqrt(reading.varResponse);
+    out.seCurve = std::sqrt(reading.varCurve);
     out.seBlank = seBlank;
     const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
     const auto varianceOfMean = [&] {
-        return readingVariance(fit, x, meanY) / readings + options.blankSe * options.blankSe;
+        return readingVariance(fit, x, reading.meanY) / reading.readings + options.blankSe * options.blankSe;
     };
     switch (options.interval) {
     case IntervalMethod::Propagation:
@@ -405,17 +390,106 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
         setFiellerLimits(fit, t, out);
         break;
     case IntervalMethod::Inversion:
-        out.low = inversionLimit(fit, meanY, x, varianceOfMean(), t, -1);
-        out.high = inversionLimit(fit, meanY, x, varianceOfMean(), t, 1);
+        out.low = inversionLimit(fit, reading.meanY, x, varianceOfMean(), t, -1);
+        out.high = inversionLimit(fit, reading.meanY, x, varianceOfMean(), t, 1);
         break;
     case IntervalMethod::Profile:
-        setProfileLimits(fit, meanY, varianceOfMean(), t, out);
+        setProfileLimits(fit, reading.meanY, varianceOfMean(), t, out);
         break;
     case IntervalMethod::Bootstrap:
-        setBootstrapLimits(fit, meanY, varianceOfMean(), options, out);
+        setBootstrapLimits(fit, reading.meanY, varianceOfMean(), options, out);
         break;
     }
     return out;
+}
+
+/// One response, itself the mean of `readings`.
+ReadOff ofOne(const Fit& fit, const std::optional<PointOnCurve>& point, ReadOffStatus status, double y, double readings,
+              const ReadOffOptions& options) {
+    if (!point) {
+        ReadOff out;
+        out.status = status;
+        return out;
+    }
+    const double varResponse = readingVariance(fit, point->x, y) * (point->perSlope * point->perSlope) / readings;
+    return withLimits(fit, {point->x, varResponse, point->variance, point->perSlope, y, readings}, options);
+}
+
+} // namespace
+
+ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
+    requireDefined(fit, options);
+    ReadOffStatus status{};
+    const auto point = pointAt(fit, y, status);
+    return ofOne(fit, point, status, y, std::max(options.replicates, 1.0), options);
+}
+
+std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
+    requireDefined(fit, options);
+    std::vector<ReadOff> out;
+    out.reserve(y.size());
+    if (!fit.isUsable() || !isLogistic(fit.model)) {
+        for (const double one : y) {
+            out.push_back(readOff(fit, one, options));
+        }
+        return out;
+    }
+    const LogisticReadPlan plan = readPlan(fit);
+    const double readings = std::max(options.replicates, 1.0);
+    std::array<LogisticReadPoint, 32> points;
+    for (std::size_t from = 0; from < y.size(); from += points.size()) {
+        const auto block = y.subspan(from, std::min(points.size(), y.size() - from));
+        kernels().readOff(plan, block.data(), block.size(), points.data());
+        for (std::size_t i = 0; i < block.size(); ++i) {
+            ReadOffStatus status{};
+            const auto point = onLogistic(fit, points[i], status);
+            out.push_back(ofOne(fit, point, status, block[i], readings, options));
+        }
+    }
+    return out;
+}
+
+ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
+    requireDefined(fit, options);
+    if (y.empty()) {
+        return {};
+    }
+    if (y.size() == 1) {
+        return readOff(fit, y.front(), options);
+    }
+    const auto m = static_cast<double>(y.size());
+    Reading mean;
+    mean.readings = m;
+    for (const double one : y) {
+        mean.meanY += one / m;
+    }
+    ReadOffStatus status{};
+    if (options.average == AverageOf::Responses) {
+        const auto point = pointAt(fit, mean.meanY, status);
+        return ofOne(fit, point, status, mean.meanY, m, options);
+    }
+    ParameterVector gradient{};
+    for (const double one : y) {
+        const auto point = pointAt(fit, one, status);
+        if (!point) {
+            ReadOff out;
+            out.status = status;
+            return out;
+        }
+        mean.x += point->x / m;
+        mean.perSlope += point->perSlope / m;
+        mean.varResponse += readingVariance(fit, point->x, one) * (point->perSlope * point->perSlope) / (m * m);
+        for (std::size_t k = 0; k < kMostParameters; ++k) {
+            gradient[k] += point->gradient[k] / m;
+        }
+        if (isInterpolation(fit.model)) { // taken as fully shared by the replicates: they sit between the same levels
+            mean.varCurve += point->variance / m;
+        }
+    }
+    if (!isInterpolation(fit.model)) {
+        mean.varCurve = variance(fit, gradient);
+    }
+    return withLimits(fit, mean, options);
 }
 
 ReadOff scaled(const ReadOff& readOff, double factor, double relativeSe, double t) {

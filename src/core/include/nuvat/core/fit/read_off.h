@@ -100,6 +100,9 @@ std::shared_ptr<const BootstrapCurves> simulateCurves(const Fit& fit, const Read
 /// @throws std::invalid_argument when the interval method is not defined for the model (mistake of the caller)
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 
+/// Many responses, each as readOff gives it, to the same digits; faster for logistics.
+std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options = {});
+
 /// Reads several replicates of one sample off the curve and averages as options.average says. The scatter of the
 /// readings shrinks with their number, the share of the curve and of the blank does not:
 /// var(mean) = sum(s^2/w0_j / f'_j^2)/m^2 + G' Cov G + blankSe^2*(mean of 1/f'_j)^2, G = mean of g_j/f'_j.

@@ -1,0 +1,16 @@
+// libFuzzer target: whatever the bytes, the reader of delimited text answers with a table or an Error.
+#include "nuvat/formats/delimited_table.h"
+#include "nuvat/formats/plate_file.h"
+
+#include <cstdint>
+#include <sstream>
+
+extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size) {
+    const std::string bytes(reinterpret_cast<const char*>(data), size);
+    nuvat::NoProgress progress;
+    std::istringstream table(bytes);
+    (void)nuvat::readDelimited(table, "fuzz", progress);
+    std::istringstream plate(bytes);
+    (void)nuvat::readPlate(plate, "fuzz", progress);
+    return 0;
+}
