@@ -4,6 +4,7 @@
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 
+#include <array>
 #include <benchmark/benchmark.h>
 #include <cmath>
 #include <random>
@@ -69,9 +70,11 @@ template<nuvat::Model model> void plateItem(benchmark::State& state) {
         }
         nuvat::ReadOffOptions options;
         options.factor = nuvat::studentFactor(0.95, curve.df);
-        for (int k = 0; k < 80; ++k) {
-            benchmark::DoNotOptimize(nuvat::readOff(curve, 0.3 + 0.02 * k, options));
+        std::array<double, 80> responses{};
+        for (std::size_t k = 0; k < responses.size(); ++k) {
+            responses[k] = 0.3 + 0.02 * static_cast<double>(k);
         }
+        benchmark::DoNotOptimize(nuvat::readOffs(curve, responses, options));
     }
 }
 

@@ -1,5 +1,6 @@
-// The same work with the GNU Scientific Library, in the same run: 1000 seeded hard sets, each fitted with its covariance
-// and 80 responses read off with SE. Trust-region Levenberg-Marquardt with analytic derivatives from one good start.
+// The same work with the GNU Scientific Library, in the same run: 1000 seeded hard sets, each fitted with its
+// covariance and 80 responses read off with SE. Trust-region Levenberg-Marquardt with analytic derivatives from one
+// good start.
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 #include "support/hard_sets.h"
@@ -107,7 +108,8 @@ template<std::size_t P> void gslItem(benchmark::State& state) {
         gsl_multifit_nlinear_driver(200, 1e-10, 1e-10, 0, nullptr, nullptr, &info, work);
         gsl_multifit_nlinear_covar(gsl_multifit_nlinear_jac(work), 0, covariance);
         const auto p = parametersOf<P>(gsl_multifit_nlinear_position(work));
-        const double s2 = std::pow(gsl_blas_dnrm2(gsl_multifit_nlinear_residual(work)), 2) / static_cast<double>(16 - P);
+        const double s2 =
+            std::pow(gsl_blas_dnrm2(gsl_multifit_nlinear_residual(work)), 2) / static_cast<double>(16 - P);
         const std::array<double, 5> inner{1, p.b, p.c, 1, p.g};
         for (const double y : data.responses) {
             const double ratio = std::pow((p.a - p.d) / (y - p.d), 1 / p.g) - 1;

@@ -277,7 +277,8 @@ void MainWindow::makeActions() {
         [this] { excludeOrRestore(); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
     add(
-        "method.addAnalyte", tr("Add an analyte…"), {}, [this] { addAnalyte(); }, [this] { return m_workspace.isOpen(); });
+        "method.addAnalyte", tr("Add an analyte…"), {}, [this] { addAnalyte(); },
+        [this] { return m_workspace.isOpen(); });
     add(
         "method.removeAnalyte", tr("Remove the analyte shown"), {}, [this] { removeAnalyte(); },
         [this] { return m_workspace.isOpen() && m_workspace.batch().method.analytes.size() > 1; });

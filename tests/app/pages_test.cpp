@@ -219,24 +219,33 @@ TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
 TEST_F(Pages, TheCurveIsSetInItsDialog) {
     startDemo();
     clickChain(ChainPage::Curve);
-    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"), [](QDialog& dialog) {
-        const auto field = [&](const char* name) { return dialog.findChild<QLineEdit*>(QString::fromLatin1(name)); };
-        const auto list = [&](const char* name) { return dialog.findChild<QComboBox*>(QString::fromLatin1(name)); };
-        list("fitTo")->setCurrentIndex(1);
-        list("interval")->setCurrentIndex(4);
-        field("heldA")->setText(QStringLiteral("2,3x"));
-        auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
-        QTest::mouseClick(use, Qt::LeftButton);
-        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("not a number")));
-        field("heldA")->setText(QStringLiteral("2,3"));
-        list("rangeBy")->setCurrentIndex(2);
-        QTest::mouseClick(use, Qt::LeftButton);
-        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("needs LLOQ")));
-        field("lloq")->setText(QStringLiteral("2"));
-        field("uloq")->setText(QStringLiteral("100"));
-        field("extrapolation")->setText(QStringLiteral("2"));
-        QTest::mouseClick(use, Qt::LeftButton);
-    });
+    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"),
+               [](QDialog& dialog) {
+                   const auto field = [&](const char* name) {
+                       return dialog.findChild<QLineEdit*>(QString::fromLatin1(name));
+                   };
+                   const auto list = [&](const char* name) {
+                       return dialog.findChild<QComboBox*>(QString::fromLatin1(name));
+                   };
+                   list("fitTo")->setCurrentIndex(1);
+                   list("interval")->setCurrentIndex(4);
+                   field("heldA")->setText(QStringLiteral("2,3x"));
+                   auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
+                   QTest::mouseClick(use, Qt::LeftButton);
+                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
+                                   ->text()
+                                   .contains(QStringLiteral("not a number")));
+                   field("heldA")->setText(QStringLiteral("2,3"));
+                   list("rangeBy")->setCurrentIndex(2);
+                   QTest::mouseClick(use, Qt::LeftButton);
+                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
+                                   ->text()
+                                   .contains(QStringLiteral("needs LLOQ")));
+                   field("lloq")->setText(QStringLiteral("2"));
+                   field("uloq")->setText(QStringLiteral("100"));
+                   field("extrapolation")->setText(QStringLiteral("2"));
+                   QTest::mouseClick(use, Qt::LeftButton);
+               });
     const Analyte& analyte = m_workspace->analyte();
     EXPECT_EQ(analyte.fit.fitTo, FitTo::Means);
     EXPECT_EQ(analyte.fit.heldA, 2.3);
@@ -286,23 +295,28 @@ TEST_F(Pages, TheSetOfCriteriaIsChosenAndACriterionOfOnesOwnAdded) {
         dialog.findChild<QComboBox*>(QStringLiteral("criterionConsequence"))->setCurrentIndex(1);
         dialog.findChild<QLineEdit*>(QStringLiteral("criterionQuantity"))->setText(quantity);
     };
-    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"), [&](QDialog& dialog) {
-        auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
-        EXPECT_FALSE(use->isEnabled());
-        fill(dialog, QStringLiteral("intervall"));
-        EXPECT_FALSE(use->isEnabled());
-        EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))->text().contains(QStringLiteral("character 1")));
-        fill(dialog, QStringLiteral("interval"));
-        EXPECT_TRUE(use->isEnabled());
-        QTest::mouseClick(use, Qt::LeftButton);
-    });
-    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")), QStringLiteral("Review"));
-    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"), [](QDialog& dialog) {
-        auto* which = dialog.findChild<QComboBox*>(QStringLiteral("criterionWhich"));
-        which->setCurrentIndex(1);
-        Q_EMIT which->activated(1);
-        QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("criterionRemove")), Qt::LeftButton);
-    });
+    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"),
+               [&](QDialog& dialog) {
+                   auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
+                   EXPECT_FALSE(use->isEnabled());
+                   fill(dialog, QStringLiteral("intervall"));
+                   EXPECT_FALSE(use->isEnabled());
+                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
+                                   ->text()
+                                   .contains(QStringLiteral("character 1")));
+                   fill(dialog, QStringLiteral("interval"));
+                   EXPECT_TRUE(use->isEnabled());
+                   QTest::mouseClick(use, Qt::LeftButton);
+               });
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")),
+              QStringLiteral("Review"));
+    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"),
+               [](QDialog& dialog) {
+                   auto* which = dialog.findChild<QComboBox*>(QStringLiteral("criterionWhich"));
+                   which->setCurrentIndex(1);
+                   Q_EMIT which->activated(1);
+                   QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("criterionRemove")), Qt::LeftButton);
+               });
     EXPECT_TRUE(m_workspace->batch().method.criteria.empty());
 }
 
@@ -310,10 +324,12 @@ TEST_F(Pages, ASecondAnalyteHasItsOwnCurveOnEveryPage) {
     startDemo();
     auto* shownAnalyte = find<QComboBox>("analyteShown");
     EXPECT_FALSE(shownAnalyte->isVisible()); // one analyte needs no list
-    withDialog([&] { triggerAction("method.addAnalyte"); }, QStringLiteral("askDialog"), [](QDialog& dialog) {
-        QTest::keyClicks(dialog.findChild<QLineEdit*>(QStringLiteral("askLine")), QStringLiteral("Ascladiol"));
-        QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("askAccept")), Qt::LeftButton);
-    });
+    withDialog([&] { triggerAction("method.addAnalyte"); }, QStringLiteral("askDialog"),
+               [](QDialog& dialog) {
+                   QTest::keyClicks(dialog.findChild<QLineEdit*>(QStringLiteral("askLine")),
+                                    QStringLiteral("Ascladiol"));
+                   QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("askAccept")), Qt::LeftButton);
+               });
     EXPECT_TRUE(shownAnalyte->isVisible());
     EXPECT_EQ(shownAnalyte->currentText(), QStringLiteral("Ascladiol"));
     EXPECT_FALSE(m_workspace->evaluation().fit.isUsable()); // it has no levels yet

@@ -183,7 +183,7 @@ TEST(Criteria, AQcThatIsNotFoundAgainFailsTheBatch) {
     Batch batch = sampleDocument().batch();
     batch.qcs[2].nominal = 120; // it reads 80
     const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
-    EXPECT_EQ(criterion(evaluation, "qc-2").outcome, Outcome::Review); // its mean; the replicates decide
+    EXPECT_EQ(criterion(evaluation, "qc-2").outcome, Outcome::Review);    // its mean; the replicates decide
     EXPECT_EQ(criterion(evaluation, "qc-within").outcome, Outcome::Fail); // half of all, none of QC hi
     EXPECT_EQ(criterion(evaluation, "qc-within").foundText, "2 of 4");
     EXPECT_EQ(criterion(evaluation, "qc-1").outcome, Outcome::Pass);
@@ -255,8 +255,9 @@ TEST(Working, OfAWellBeginsInTheFile) {
 }
 
 TEST(Working, OfAStandardShowsItsWeightAndItsError) {
-    const Batch batch =
-        excluded(withMethod(sampleDocument().batch(), [](Method& m) { m.analyte().fit.weighting = Weighting::InverseY2; }), {2, 1});
+    const Batch batch = excluded(
+        withMethod(sampleDocument().batch(), [](Method& m) { m.analyte().fit.weighting = Weighting::InverseY2; }),
+        {2, 1});
     const Working working = workingOf(batch, evaluateAnalyte(batch), Assignment{Role::Standard, 3});
     std::string all;
     for (const WorkingStep& step : working.steps) {

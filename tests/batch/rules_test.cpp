@@ -115,8 +115,8 @@ TEST(Range, ByHandAndByPrecision) {
     batch.method.analyte().range = {RangeBy::Precision, 20, std::nullopt, std::nullopt, 1};
     evaluation = evaluateAnalyte(batch);
     ASSERT_TRUE(evaluation.range.lloq);
-    const ReadOff at = readOff(evaluation.fit, response(evaluation.fit, *evaluation.range.lloq),
-                               readOffOptions(batch, evaluation));
+    const ReadOff at =
+        readOff(evaluation.fit, response(evaluation.fit, *evaluation.range.lloq), readOffOptions(batch, evaluation));
     EXPECT_LE(*at.se / *at.x, 0.2 + 1e-9);
 }
 
@@ -129,17 +129,17 @@ TEST(Range, ExtrapolationIsGivenAndMarked) {
     EXPECT_NEAR(*above.result, 36 * 5, 1e-6);
     EXPECT_EQ(statusWord(above), "Extrapolated");
     EXPECT_FALSE(above.remark.empty());
-    EXPECT_EQ(evaluation.result({Role::Unknown, 6})->status, ResultStatus::AboveRange); // 300
+    EXPECT_EQ(evaluation.result({Role::Unknown, 6})->status, ResultStatus::AboveRange);   // 300
     EXPECT_EQ(evaluation.result({Role::Unknown, 2})->status, ResultStatus::Extrapolated); // 9 is above 10 / 1.3
-    batch.method.analyte().fit.model = Model::PointToPoint; // never extrapolates
+    batch.method.analyte().fit.model = Model::PointToPoint;                               // never extrapolates
     EXPECT_EQ(evaluateAnalyte(batch).result({Role::Unknown, 5})->status, ResultStatus::AboveRange);
 }
 
 TEST(EveryModelAndInterval, EvaluatesAndTellsItsWorking) {
     Batch batch = withValue(sampleDocument().batch(), {3, 0}, 1.0);
-    for (const Model model : {Model::Line, Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic,
-                              Model::Cubic, Model::LogLog, Model::PointToPoint, Model::Spline, Model::Logistic4,
-                              Model::Logistic5}) {
+    for (const Model model :
+         {Model::Line, Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic, Model::Cubic, Model::LogLog,
+          Model::PointToPoint, Model::Spline, Model::Logistic4, Model::Logistic5}) {
         for (const IntervalMethod interval :
              {IntervalMethod::Propagation, IntervalMethod::LogPropagation, IntervalMethod::Fieller,
               IntervalMethod::Inversion, IntervalMethod::Profile, IntervalMethod::Bootstrap}) {
@@ -213,7 +213,8 @@ TEST(ShippedCriteria, OfTheLineJudgeCorrelationAndBlank) {
     EXPECT_TRUE(std::none_of(evaluation.criteria.begin(), evaluation.criteria.end(),
                              [](const auto& c) { return c.key == "levels-within" || c.key == "r-squared"; }));
     batch.method.analyte().fit.model = Model::Logistic4;
-    EXPECT_EQ(found(evaluateAnalyte(batch).criteria, "blank-below-lloq").outcome, Outcome::Fail); // falling curve: it reads above
+    EXPECT_EQ(found(evaluateAnalyte(batch).criteria, "blank-below-lloq").outcome,
+              Outcome::Fail); // falling curve: it reads above
 }
 
 TEST(OwnCriteria, AreEvaluatedInTheirScope) {
@@ -222,8 +223,9 @@ TEST(OwnCriteria, AreEvaluatedInTheirScope) {
                            bool asksForReview) {
         batch.method.criteria = {{"mine", scope, quantity, comparison, limit, asksForReview}};
         const Evaluation evaluation = evaluate(batch);
-        return std::pair(found(scope == CriterionScope::Batch ? evaluation.criteria : evaluation.analyte().criteria, "own-1"),
-                         evaluation);
+        return std::pair(
+            found(scope == CriterionScope::Batch ? evaluation.criteria : evaluation.analyte().criteria, "own-1"),
+            evaluation);
     };
     auto [r2, whole] = judge(CriterionScope::Analyte, "1 - r2", Comparison::AtMost, 1e-6, false);
     EXPECT_EQ(r2.outcome, Outcome::Pass);

@@ -71,9 +71,9 @@ TEST(Words, EveryModelAndWeightingHasItsOwn) {
         titles.push_back(weightingTitle(weighting));
         EXPECT_EQ(weightingFromName(name(weighting)), weighting);
     }
-    for (const IntervalMethod method : {IntervalMethod::Propagation, IntervalMethod::LogPropagation,
-                                        IntervalMethod::Fieller, IntervalMethod::Inversion, IntervalMethod::Profile,
-                                        IntervalMethod::Bootstrap}) {
+    for (const IntervalMethod method :
+         {IntervalMethod::Propagation, IntervalMethod::LogPropagation, IntervalMethod::Fieller,
+          IntervalMethod::Inversion, IntervalMethod::Profile, IntervalMethod::Bootstrap}) {
         titles.push_back(intervalTitle(method));
     }
     std::sort(titles.begin(), titles.end());

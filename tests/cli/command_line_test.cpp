@@ -134,9 +134,11 @@ TEST(FitCommand, SaysWhyNot) {
 
 TEST(FitCommand, KnowsEveryModelWeightAndInterval) {
     const std::string data = test::referenceFile("dnase_run01.csv").string();
-    for (const char* model : {"line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points", "spline", "4pl", "5pl"}) {
+    for (const char* model :
+         {"line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points", "spline", "4pl", "5pl"}) {
         for (const char* weight : {"none", "1/x", "1/x2", "1/y", "1/y2", "1/s2"}) {
-            const Ran ran = run({"fit", "--in", data, "--model", model, "--weight", weight, "--read", "0.5", "--diagnostics"});
+            const Ran ran =
+                run({"fit", "--in", data, "--model", model, "--weight", weight, "--read", "0.5", "--diagnostics"});
             const auto json = nlohmann::json::parse(ran.out);
             EXPECT_EQ(json["model"], model);
             EXPECT_EQ(json["weight"], weight);
@@ -162,10 +164,10 @@ TEST(FitCommand, TakesStandardDeviationsFromAColumn) {
         if (want["weights"] != "1/s^2" || want["model"] != "line") {
             continue;
         }
-        const auto json = nlohmann::json::parse(
-            run({"fit", "--in", test::referenceFile("replicate_levels_line.csv").string(), "--model", "line",
-                 "--weight", "1/s2", "--s", "s"})
-                .out);
+        const auto json =
+            nlohmann::json::parse(run({"fit", "--in", test::referenceFile("replicate_levels_line.csv").string(),
+                                       "--model", "line", "--weight", "1/s2", "--s", "s"})
+                                      .out);
         EXPECT_NEAR(json["parameters"]["b"].get<double>() / want["parameters"]["b1"].get<double>(), 1, 1e-10);
         EXPECT_NEAR(json["se"]["a"].get<double>() / want["se"]["b0"].get<double>(), 1, 1e-10);
         return;
@@ -183,8 +185,9 @@ TEST(FitCommand, HoldsFixesLevelsAndMeans) {
     const auto means = nlohmann::json::parse(run({"fit", "--in", data, "--model", "4pl", "--fit-to", "means"}).out);
     EXPECT_EQ(means["n"], 8);
     EXPECT_EQ(means["standards"].size(), 16u);
-    const auto fixed = nlohmann::json::parse(
-        run({"fit", "--in", data, "--model", "line-fixed", "--fixed", "0,0.02", "--weight", "1/y", "--weight-from", "level"}).out);
+    const auto fixed = nlohmann::json::parse(run({"fit", "--in", data, "--model", "line-fixed", "--fixed", "0,0.02",
+                                                  "--weight", "1/y", "--weight-from", "level"})
+                                                 .out);
     EXPECT_NEAR(fixed["parameters"]["a"].get<double>(), 0.02, 1e-12);
     EXPECT_EQ(fixed["weightFrom"], "level");
     for (const std::vector<std::string>& call :
@@ -203,21 +206,22 @@ TEST(FitCommand, AveragesReplicatesAndDilutes) {
     std::ofstream(folder / "r.csv") << "sample,y\nU1,0.5\nU2,1.1\nU1,0.6\n";
     const std::string data = test::referenceFile("dnase_run01.csv").string();
     const auto call = [&](const char* average) {
-        return nlohmann::json::parse(run({"fit", "--in", data, "--model", "4pl", "--read-file", (folder / "r.csv").string(),
-                                          "--read-sample", "sample", "--replicates-average", average, "--factor", "10",
-                                          "--factor-relative-se", "0.02"})
-                                         .out);
+        return nlohmann::json::parse(
+            run({"fit", "--in", data, "--model", "4pl", "--read-file", (folder / "r.csv").string(), "--read-sample",
+                 "sample", "--replicates-average", average, "--factor", "10", "--factor-relative-se", "0.02"})
+                .out);
     };
     const auto ofConcentrations = call("concentration");
     ASSERT_EQ(ofConcentrations["samples"].size(), 2u);
     const auto& u1 = ofConcentrations["samples"][0];
     EXPECT_EQ(u1["m"], 2);
-    EXPECT_NEAR(u1["x"].get<double>(),
-                (ofConcentrations["readOffs"][0]["x"].get<double>() + ofConcentrations["readOffs"][2]["x"].get<double>()) / 2,
-                1e-12);
+    EXPECT_NEAR(
+        u1["x"].get<double>(),
+        (ofConcentrations["readOffs"][0]["x"].get<double>() + ofConcentrations["readOffs"][2]["x"].get<double>()) / 2,
+        1e-12);
     EXPECT_NEAR(u1["result"]["x"].get<double>(), 10 * u1["x"].get<double>(), 1e-12);
-    EXPECT_NEAR(u1["result"]["se"].get<double>(),
-                std::hypot(10 * u1["se"].get<double>(), 0.2 * u1["x"].get<double>()), 1e-9); // GUM 5.1.2
+    EXPECT_NEAR(u1["result"]["se"].get<double>(), std::hypot(10 * u1["se"].get<double>(), 0.2 * u1["x"].get<double>()),
+                1e-9); // GUM 5.1.2
     EXPECT_NE(call("response")["samples"][0]["x"], u1["x"]);
 }
 
@@ -237,7 +241,8 @@ TEST(CompareCommand, RanksAndExplains) {
     EXPECT_EQ(json["best"]["model"], "4pl");
     EXPECT_EQ(json["ranking"][0]["rank"], 1);
     EXPECT_NE(json["ranking"][0]["sentence"].get<std::string>().find("levels within limits"), std::string::npos);
-    const auto few = nlohmann::json::parse(run({"compare", "--in", data, "--model", "line,4pl", "--weight", "none"}).out);
+    const auto few =
+        nlohmann::json::parse(run({"compare", "--in", data, "--model", "line,4pl", "--weight", "none"}).out);
     EXPECT_EQ(few["ranking"].size(), 2u);
     EXPECT_EQ(run({"compare", "--in", data, "--model", "9pl"}).status, 2);
     EXPECT_EQ(run({"compare"}).status, 2);
@@ -246,8 +251,8 @@ TEST(CompareCommand, RanksAndExplains) {
 TEST(DetectCommand, GivesEveryMethodThatTheDataAllow) {
     const std::string data = test::referenceFile("detection_ten_levels.csv").string();
     const Ran ran =
-        run({"detect", "--in", data, "--blanks", test::referenceFile("detection_ten_levels_blanks.csv").string(), "--low",
-             test::referenceFile("detection_ten_levels_low_samples.csv").string()});
+        run({"detect", "--in", data, "--blanks", test::referenceFile("detection_ten_levels_blanks.csv").string(),
+             "--low", test::referenceFile("detection_ten_levels_low_samples.csv").string()});
     ASSERT_EQ(ran.status, 0) << ran.err;
     const auto want = test::referenceJson("detection_ten_levels.json")["expected"];
     int defined = 0;
@@ -255,9 +260,11 @@ TEST(DetectCommand, GivesEveryMethodThatTheDataAllow) {
     for (const auto& one : all["limits"]) {
         defined += one["status"] == "ok" ? 1 : 0;
         if (one["method"] == "ich-residual-sd") {
-            EXPECT_NEAR(one["lod"].get<double>() / want["ich_q2"]["residual_sd"]["detection_limit"].get<double>(), 1, 1e-9);
+            EXPECT_NEAR(one["lod"].get<double>() / want["ich_q2"]["residual_sd"]["detection_limit"].get<double>(), 1,
+                        1e-9);
         } else if (one["method"] == "mdl") {
-            EXPECT_NEAR(one["lod"].get<double>() / want["mdl_low_level_spikes"]["mdl_concentration"].get<double>(), 1, 1e-9);
+            EXPECT_NEAR(one["lod"].get<double>() / want["mdl_low_level_spikes"]["mdl_concentration"].get<double>(), 1,
+                        1e-9);
         }
     }
     EXPECT_EQ(defined, 10); // all but the SD that rises, for which there are no replicates
@@ -275,17 +282,15 @@ TEST(DetectCommand, GivesEveryMethodThatTheDataAllow) {
 // NIST StRD Misra1a, start 1, and Nelson's kind of response: a transformed column.
 TEST(SolveCommand, FitsAFormulaOfOnesOwn) {
     const std::string data = test::referenceFile("nonlinear_Misra1a.csv").string();
-    const Ran ran =
-        run({"solve", "--formula", "b1*(1-exp(-b2*x))", "--start", "b1=500,b2=0.0001", "--in", data});
+    const Ran ran = run({"solve", "--formula", "b1*(1-exp(-b2*x))", "--start", "b1=500,b2=0.0001", "--in", data});
     ASSERT_EQ(ran.status, 0) << ran.err;
     const auto json = nlohmann::json::parse(ran.out);
     const auto want = test::referenceJson("nonlinear_Misra1a.json");
     EXPECT_GE(test::correctDigits(json["parameters"]["b1"], want["refined"]["parameters"]["b1"]), 11);
     EXPECT_GE(test::correctDigits(json["se"]["b2"], want["refined"]["sd"]["b2"]), 11);
     EXPECT_EQ(json["df"], 12);
-    const auto logs = nlohmann::json::parse(run({"solve", "--formula", "a + b*ln(x)", "--response", "ln(y)", "--start",
-                                                 "a=0,b=1", "--in", data})
-                                                .out);
+    const auto logs = nlohmann::json::parse(
+        run({"solve", "--formula", "a + b*ln(x)", "--response", "ln(y)", "--start", "a=0,b=1", "--in", data}).out);
     const auto named = nlohmann::json::parse(
         run({"solve", "--formula", "ln(y) = a + b*ln(x)", "--start", "a=0,b=1", "--in", data}).out);
     EXPECT_EQ(logs["parameters"], named["parameters"]);

@@ -237,13 +237,12 @@ TEST_P(EveryFit, ReadsAFittedPointBack) {
     }
 }
 
-INSTANTIATE_TEST_SUITE_P(Models, EveryFit,
-                         testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin,
-                                                          Model::LineFixedPoint, Model::Quadratic, Model::Cubic,
-                                                          Model::LogLog, Model::Logistic4, Model::Logistic5),
-                                          testing::Values(Weighting::None, Weighting::InverseX, Weighting::InverseX2,
-                                                          Weighting::InverseY, Weighting::InverseY2,
-                                                          Weighting::InverseS2)));
+INSTANTIATE_TEST_SUITE_P(
+    Models, EveryFit,
+    testing::Combine(testing::Values(Model::Line, Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic,
+                                     Model::Cubic, Model::LogLog, Model::Logistic4, Model::Logistic5),
+                     testing::Values(Weighting::None, Weighting::InverseX, Weighting::InverseX2, Weighting::InverseY,
+                                     Weighting::InverseY2, Weighting::InverseS2)));
 
 TEST(Logistic4, RisingIsTheMirrorOfFalling) {
     Data data = logisticData(8);

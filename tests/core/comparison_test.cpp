@@ -11,7 +11,8 @@ struct Wide : testing::Test {
     std::vector<double> x{1, 1, 2, 2, 5, 5, 10, 10, 50, 50, 200, 200, 1000, 1000};
     std::vector<double> y;
     void SetUp() override {
-        const std::vector<double> off{0.03, -0.02, -0.04, 0.01, 0.02, -0.03, 0.04, 0, -0.01, 0.03, 0.04, -0.04, 0.05, -0.02};
+        const std::vector<double> off{0.03, -0.02, -0.04, 0.01, 0.02,  -0.03, 0.04,
+                                      0,    -0.01, 0.03,  0.04, -0.04, 0.05,  -0.02};
         for (std::size_t i = 0; i < x.size(); ++i) {
             y.push_back(3 * x[i] * (1 + off[i]) + 0.5);
         }
@@ -27,8 +28,8 @@ FitOptions option(Model model, Weighting weighting) {
 }
 
 TEST_F(Wide, TheWeightedLineStandsBeforeTheLineWithTheBetterR2) {
-    const auto ranked = compareModels({option(Model::Line, Weighting::None), option(Model::Line, Weighting::InverseX2)},
-                                      data(), {});
+    const auto ranked =
+        compareModels({option(Model::Line, Weighting::None), option(Model::Line, Weighting::InverseX2)}, data(), {});
     ASSERT_EQ(ranked.size(), 2u);
     EXPECT_EQ(ranked[0].fit.weighting, Weighting::InverseX2);
     EXPECT_EQ(ranked[0].rank, 1u);

@@ -37,7 +37,8 @@ TEST(FormulaValues, FollowTheUsualRules) {
 TEST(FormulaValues, AreThoseOfTheLibraryInExtendedPrecision) {
     EXPECT_EQ(valueOf("exp(x)"), std::exp(0.5L));
     EXPECT_EQ(valueOf("ln(b) - log10(a)"), std::log(3.0L) - std::log10(2.0L));
-    EXPECT_DOUBLE_EQ(static_cast<double>(valueOf("atan(x)*_pi + arctan(x)*pi")), std::atan(0.5) * 2 * 3.14159265358979324);
+    EXPECT_DOUBLE_EQ(static_cast<double>(valueOf("atan(x)*_pi + arctan(x)*pi")),
+                     std::atan(0.5) * 2 * 3.14159265358979324);
     EXPECT_EQ(valueOf("sqrt(abs(0 - a))"), std::sqrt(2.0L));
 }
 
@@ -48,10 +49,10 @@ TEST(FormulaValues, AreNotFiniteWhereTheFormulaIsNotDefined) {
 
 TEST(FormulaGradient, AgreesWithCentralDifferences) {
     for (const std::string text :
-         {"a/(1+exp(b-a*x))", "b + (a-b)/(1+(x/a)^b)^x", "a*exp(b/(x+a))", "sin(a)*cos(b)-tan(x)", "(a/b)*exp(-0.5*((x-b)/a)^2)",
-          "asin(x)+acos(x/a)+atan(b)", "sinh(x)+cosh(a)*tanh(x)", "asinh(a)+acosh(b)+atanh(x)", "log2(a)*log10(b)+log(x)",
-          "sqrt(a*b)+abs(x-b)", "x < 1 ? a*b*x : 0", "max(a, b*x)*min(a, b)", "sum(a,b,x)*avg(a,b,x)", "-a^b", "a^2*x^-1",
-          "x-atan(b/(x-a))/_pi"}) {
+         {"a/(1+exp(b-a*x))", "b + (a-b)/(1+(x/a)^b)^x", "a*exp(b/(x+a))", "sin(a)*cos(b)-tan(x)",
+          "(a/b)*exp(-0.5*((x-b)/a)^2)", "asin(x)+acos(x/a)+atan(b)", "sinh(x)+cosh(a)*tanh(x)",
+          "asinh(a)+acosh(b)+atanh(x)", "log2(a)*log10(b)+log(x)", "sqrt(a*b)+abs(x-b)", "x < 1 ? a*b*x : 0",
+          "max(a, b*x)*min(a, b)", "sum(a,b,x)*avg(a,b,x)", "-a^b", "a^2*x^-1", "x-atan(b/(x-a))/_pi"}) {
         const auto formula = Formula::parse(text, kNames);
         ASSERT_TRUE(formula) << text;
         std::array<Real, 3> at{2.25L, 3, 0.5L};

@@ -49,9 +49,11 @@ TEST(ChartConstants, AgreeToEightDigits) {
     for (const auto& row : test::referenceRows("control_chart_constants.csv")) {
         const auto number = [&](std::size_t k) { return parseNumber(row.at(k)).value(); };
         const ChartConstants got = chartConstants(static_cast<std::size_t>(number(0)));
-        const std::array<double, 9> all{got.c4, got.d2, got.d3, got.a2, got.a3, got.b3, got.b4, got.lowerD3, got.upperD4};
+        const std::array<double, 9> all{got.c4, got.d2, got.d3,      got.a2,     got.a3,
+                                        got.b3, got.b4, got.lowerD3, got.upperD4};
         for (std::size_t k = 0; k < all.size(); ++k) {
-            EXPECT_NEAR(all[k], number(k + 1), 1e-8 * std::max(0.1, number(k + 1))) << "n " << row.at(0) << " column " << k;
+            EXPECT_NEAR(all[k], number(k + 1), 1e-8 * std::max(0.1, number(k + 1)))
+                << "n " << row.at(0) << " column " << k;
         }
     }
     EXPECT_THROW(chartConstants(1), std::invalid_argument);

@@ -72,8 +72,8 @@ INSTANTIATE_TEST_SUITE_P(Sets, LinearityReference,
 // Leverages of any least-squares fit add up to its parameters (Draper and Smith, Applied Regression Analysis, 8.1).
 TEST(Leverage, AddsUpToTheNumberOfParameters) {
     const auto data = test::referenceColumns("dnase_run01.csv");
-    for (const Model model : {Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic, Model::LogLog,
-                              Model::Logistic4}) {
+    for (const Model model :
+         {Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic, Model::LogLog, Model::Logistic4}) {
         for (const Weighting weighting : {Weighting::None, Weighting::InverseY}) {
             const Fit fit = fitCalibration(model, weighting, data.at("x"), data.at("y"));
             ASSERT_TRUE(fit.isUsable()) << fit.message;

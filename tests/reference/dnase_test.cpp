@@ -66,8 +66,8 @@ TEST_P(DnaseRun, FourParameterLogisticAgreesToEightDigits) {
         SCOPED_TRACE(run + " " + weights);
         batch.method.analyte().fit.model = Model::Logistic4;
         batch.method.analyte().fit.weighting = weights == "1/y"     ? Weighting::InverseY
-                                 : weights == "1/y^2" ? Weighting::InverseY2
-                                                      : Weighting::None;
+                                               : weights == "1/y^2" ? Weighting::InverseY2
+                                                                    : Weighting::None;
         const Fit fit = evaluateAnalyte(batch).fit;
         ASSERT_TRUE(fit.isUsable()) << fit.message;
         const std::array<const char*, 4> names{"A", "B", "C", "D"};

@@ -22,9 +22,7 @@ constexpr double kWeakOfSe = 1e-3;
 constexpr double kReadOffs = 1e-6;
 
 Weighting weightingOf(const std::string& text) {
-    return text == "1/y"     ? Weighting::InverseY
-           : text == "1/y^2" ? Weighting::InverseY2
-                             : Weighting::None;
+    return text == "1/y" ? Weighting::InverseY : text == "1/y^2" ? Weighting::InverseY2 : Weighting::None;
 }
 
 void near(const std::string& what, double got, double want, double relative) {
@@ -85,11 +83,11 @@ TEST_P(LogisticReference, AgreesForEveryModelAndWeighting) {
         ASSERT_TRUE(fit.isUsable()) << fit.message;
         const bool isWeak = isFive && want["identified"].get<std::string>().starts_with("weak");
         if (isFive) {
-            const bool isWarned = std::any_of(fit.warnings.begin(), fit.warnings.end(), [](const std::string& sentence) {
-                return sentence.find(" g ") != std::string::npos;
-            });
-            // syn4_no_lower_plateau is called identified there, but the profile of its sum of squares is open: at ln g = 4
-            // SciPy finds 0.002228 (unweighted), below the 95 % limit of 0.003254. We warn.
+            const bool isWarned =
+                std::any_of(fit.warnings.begin(), fit.warnings.end(),
+                            [](const std::string& sentence) { return sentence.find(" g ") != std::string::npos; });
+            // syn4_no_lower_plateau is called identified there, but the profile of its sum of squares is open: at ln g
+            // = 4 SciPy finds 0.002228 (unweighted), below the 95 % limit of 0.003254. We warn.
             EXPECT_EQ(isWarned, isWeak || set == "syn4_no_lower_plateau");
         }
         const double tolerance = isWeak ? kWeakOfSe : kOfSe;
@@ -149,8 +147,8 @@ TEST(HeldParameter, ThreeParameterLogisticAgreesWithTheReference) {
     near("c", fit.parameter("c"), std::exp(xmid), 1e-8);
     near("b", fit.parameter("b"), 1 / scal, 1e-8);
     near("SE of d", fit.se[3], want["se"]["Asym"], 1e-8);
-    near("SE of c", fit.se[2], want["se"]["xmid"].get<double>() * std::exp(xmid), 1e-8);       // dc = c dxmid
-    near("SE of b", fit.se[1], want["se"]["scal"].get<double>() / (scal * scal), 1e-8);        // db = -dscal/scal^2
+    near("SE of c", fit.se[2], want["se"]["xmid"].get<double>() * std::exp(xmid), 1e-8); // dc = c dxmid
+    near("SE of b", fit.se[1], want["se"]["scal"].get<double>() / (scal * scal), 1e-8);  // db = -dscal/scal^2
     near("SSE", fit.sse, want["weighted_sse"], 1e-8);
 }
 
@@ -205,8 +203,9 @@ TEST(OwnFormula, SaturationHyperbolaAgreesWithAndWithoutWeights) {
 
 TEST(OwnFormula, LogisticInLogXAgrees) {
     const std::vector<std::string> names{"A", "B", "xmid", "scal"};
-    compareSolved(solved("A + (-A + B)/((exp(xmid)/x)^(1/scal) + 1)", names, {0, 2, 1, 1}, "dnase_run01_fpl_logx", false),
-                  referenceJson("dnase_run01_fpl_logx.json")["fit"], names);
+    compareSolved(
+        solved("A + (-A + B)/((exp(xmid)/x)^(1/scal) + 1)", names, {0, 2, 1, 1}, "dnase_run01_fpl_logx", false),
+        referenceJson("dnase_run01_fpl_logx.json")["fit"], names);
 }
 
 } // namespace

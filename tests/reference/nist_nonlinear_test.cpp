@@ -83,8 +83,8 @@ TEST_P(NistNonlinear, AgreesFromBothStarts) {
         double parameters = 16;
         double sds = 16;
         for (std::size_t k = 0; k < names.size(); ++k) {
-            parameters = std::min(
-                parameters, test::correctDigits(fit.parameters[k], json["refined"]["parameters"][names[k]]));
+            parameters =
+                std::min(parameters, test::correctDigits(fit.parameters[k], json["refined"]["parameters"][names[k]]));
             sds = std::min(sds, test::correctDigits(fit.se[k], json["refined"]["sd"][names[k]]));
         }
         const double sse = test::correctDigits(fit.sse, json["refined"]["residual_ss"]);

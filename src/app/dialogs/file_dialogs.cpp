@@ -92,8 +92,8 @@ std::optional<QString> askReason(QWidget* parent, const QString& what) {
 
 std::optional<QString> askOverride(QWidget* parent, const QString& criterion) {
     return askText(parent, QObject::tr("Override: %1").arg(criterion),
-                   QObject::tr("Why does it not count here? The reason stands in the history and in the report."), {}, {},
-                   QObject::tr("Override"));
+                   QObject::tr("Why does it not count here? The reason stands in the history and in the report."), {},
+                   {}, QObject::tr("Override"));
 }
 
 std::optional<QString> askLine(QWidget* parent, const QString& title, const QString& label, const QString& before) {

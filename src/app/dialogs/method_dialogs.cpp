@@ -39,7 +39,8 @@ public:
         }
         m_grid->addWidget(makeLabel(title, "title", m_dialog), m_row++, 0, 1, 2);
     }
-    Choice* choice(const QString& title, const char* name, const QStringList& items, int current, const QString& remark = {}) {
+    Choice* choice(const QString& title, const char* name, const QStringList& items, int current,
+                   const QString& remark = {}) {
         auto* out = new Choice(m_dialog);
         out->setObjectName(QString::fromLatin1(name));
         out->setAccessibleName(title);
@@ -141,12 +142,13 @@ public:
         }
         reading = form.choice(QObject::tr("Taken from"), "analyteReading", names, current);
         form.section(QObject::tr("Fit"));
-        fitTo = form.choice(QObject::tr("Fitted to"), "fitTo", {QObject::tr("each replicate"), QObject::tr("level means")},
-                            static_cast<int>(analyte.fit.fitTo));
-        weightFrom = form.choice(QObject::tr("y of the weights 1/y and 1/y²"), "weightFrom",
-                                 {QObject::tr("response of the point"), QObject::tr("mean of its level"),
-                                  QObject::tr("fitted response")},
-                                 static_cast<int>(analyte.fit.weightFrom));
+        fitTo =
+            form.choice(QObject::tr("Fitted to"), "fitTo", {QObject::tr("each replicate"), QObject::tr("level means")},
+                        static_cast<int>(analyte.fit.fitTo));
+        weightFrom = form.choice(
+            QObject::tr("y of the weights 1/y and 1/y²"), "weightFrom",
+            {QObject::tr("response of the point"), QObject::tr("mean of its level"), QObject::tr("fitted response")},
+            static_cast<int>(analyte.fit.weightFrom));
         heldA = form.field(QObject::tr("Response at zero, a, held at"), "heldA", analyte.fit.heldA,
                            QObject::tr("For the 4PL and 5PL; empty: fitted"), QObject::tr("fitted"));
         heldD = form.field(QObject::tr("Response at ∞, d, held at"), "heldD", analyte.fit.heldD,
@@ -170,12 +172,14 @@ private:
         average = form.choice(QObject::tr("Replicates of a sample"), "average",
                               {QObject::tr("average the concentrations"), QObject::tr("average the responses")},
                               static_cast<int>(analyte.average));
-        dilution = form.field(QObject::tr("Uncertainty of a dilution, %"), "dilutionSe", 100 * method.dilutionRelativeSe,
-                              QObject::tr("Relative standard uncertainty of a dilution factor"));
+        dilution =
+            form.field(QObject::tr("Uncertainty of a dilution, %"), "dilutionSe", 100 * method.dilutionRelativeSe,
+                       QObject::tr("Relative standard uncertainty of a dilution factor"));
         form.section(QObject::tr("Range"));
-        rangeBy = form.choice(QObject::tr("LLOQ and ULOQ"), "rangeBy",
-                              {QObject::tr("from the criteria"), QObject::tr("from the precision"), QObject::tr("by hand")},
-                              static_cast<int>(analyte.range.by));
+        rangeBy =
+            form.choice(QObject::tr("LLOQ and ULOQ"), "rangeBy",
+                        {QObject::tr("from the criteria"), QObject::tr("from the precision"), QObject::tr("by hand")},
+                        static_cast<int>(analyte.range.by));
         precision = form.field(QObject::tr("Precision, %"), "precision", analyte.range.precisionPercent,
                                QObject::tr("Relative SE of a concentration, at most"));
         lloq = form.field(QObject::tr("LLOQ by hand"), "lloq", analyte.range.lloq, text(analyte.unit));
@@ -287,8 +291,8 @@ std::optional<Method> askCriterion(QWidget* parent, const Method& method) {
                               1);
     auto* quantity = form.line(QObject::tr("Quantity"), "criterionQuantity", {});
     quantity->setPlaceholderText(QObject::tr("a formula, for example abs(error)"));
-    auto* comparison =
-        form.choice(QObject::tr("Has to be"), "criterionComparison", {QObject::tr("at most"), QObject::tr("at least")}, 0);
+    auto* comparison = form.choice(QObject::tr("Has to be"), "criterionComparison",
+                                   {QObject::tr("at most"), QObject::tr("at least")}, 0);
     auto* limit = form.field(QObject::tr("Limit"), "criterionLimit", std::nullopt);
     auto* consequence = form.choice(QObject::tr("If not"), "criterionConsequence",
                                     {QObject::tr("the batch fails"), QObject::tr("it asks for review")}, 0);
@@ -326,18 +330,21 @@ std::optional<Method> askCriterion(QWidget* parent, const Method& method) {
         const Criterion criterion = typed();
         QStringList list;
         for (const CriterionVariable& variable : criterionVariables(criterion.scope)) {
-            list << QStringLiteral("<b>%1</b> %2").arg(QString::fromLatin1(variable.name), QString::fromLatin1(variable.meaning));
+            list << QStringLiteral("<b>%1</b> %2")
+                        .arg(QString::fromLatin1(variable.name), QString::fromLatin1(variable.meaning));
         }
         names->setText(QObject::tr("Names: %1.").arg(list.join(QStringLiteral(" · "))));
         QString wrong;
         if (!criterion.quantity.empty()) {
-            if (const auto command = setMethod(Batch{}, withTyped()); !command && command.error().code == "criterion.formula") {
+            if (const auto command = setMethod(Batch{}, withTyped());
+                !command && command.error().code == "criterion.formula") {
                 wrong = text(command.error().message);
             }
         }
         const bool hasLimit = parseTyped(limit->text().toStdString()).has_value();
         frame.wrong->setText(wrong);
-        frame.accept->setEnabled(wrong.isEmpty() && hasLimit && !criterion.title.empty() && !criterion.quantity.empty());
+        frame.accept->setEnabled(wrong.isEmpty() && hasLimit && !criterion.title.empty() &&
+                                 !criterion.quantity.empty());
     };
     const auto fill = [&](int index) {
         const Criterion c = index > 0 ? method.criteria[static_cast<std::size_t>(index) - 1] : Criterion{};

@@ -71,11 +71,11 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
               return criterion(row).isOverridden() ? tr("Overridden") : text(outcomeWord(criterion(row).outcome));
           },
           [criterion](int row, int role) {
-              const Outcome outcome =
-                  criterion(row).isOverridden() ? Outcome::NotApplicable : criterion(row).outcome;
+              const Outcome outcome = criterion(row).isOverridden() ? Outcome::NotApplicable : criterion(row).outcome;
               return role == cell::kOutcome ? QVariant(static_cast<int>(outcome)) : QVariant();
           }},
-         {tr("Where"), false, 0, [criterion](int row) {
+         {tr("Where"), false, 0,
+          [criterion](int row) {
               const CriterionResult& c = criterion(row);
               return c.isOverridden() ? tr("overridden: %1").arg(text(c.overrideReason)) : shown(c.where);
           }}},
@@ -200,7 +200,8 @@ void ChecksPage::refresh() {
     const std::string& inUse = m_workspace.batch().method.criteriaName;
     int current = -1;
     for (const CriteriaSet& set : shippedCriteria()) {
-        current = set.name == inUse && set.limits == m_workspace.batch().method.limits ? static_cast<int>(sets.size()) : current;
+        current = set.name == inUse && set.limits == m_workspace.batch().method.limits ? static_cast<int>(sets.size())
+                                                                                       : current;
         sets << text(set.name);
     }
     if (current < 0) { // limits that were changed, or that an older version had

@@ -20,10 +20,9 @@
 namespace nuvat {
 
 namespace {
-constexpr std::array<Model, 10> kModels{Model::Line,      Model::LineThroughOrigin, Model::LineFixedPoint,
-                                        Model::Quadratic, Model::Cubic,             Model::LogLog,
-                                        Model::PointToPoint, Model::Spline,         Model::Logistic4,
-                                        Model::Logistic5};
+constexpr std::array<Model, 10> kModels{
+    Model::Line,   Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic, Model::Cubic,
+    Model::LogLog, Model::PointToPoint,      Model::Spline,         Model::Logistic4, Model::Logistic5};
 constexpr std::array<Weighting, 6> kWeightings{Weighting::None,     Weighting::InverseX,  Weighting::InverseX2,
                                                Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2};
 } // namespace
@@ -138,16 +137,15 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     // Without degrees of freedom there is neither SE nor interval.
     const auto half = [&workspace, fitNow](int row) -> double {
         const Fit& fit = fitNow();
-        return fit.df > 0 ? studentFactor(workspace.batch().method.confidence, fit.df) *
-                                fit.se[static_cast<std::size_t>(row)]
-                          : 0;
+        return fit.df > 0
+                   ? studentFactor(workspace.batch().method.confidence, fit.df) * fit.se[static_cast<std::size_t>(row)]
+                   : 0;
     };
     m_parameters = new ColumnsModel(
         {{tr("Parameter"), false, 0,
           [&workspace, fitNow](int row) {
               QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
-              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&
-                  !workspace.analyte().unit.empty()) {
+              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" && !workspace.analyte().unit.empty()) {
                   title += QStringLiteral(", ") + text(workspace.analyte().unit);
               }
               return title;
@@ -258,7 +256,8 @@ void CurvePage::refresh() {
     m_axis->setCurrentIndex(analyte.isConcentrationLogarithmic ? 1 : 0);
     m_standards->refresh();
     m_parameters->refresh();
-    m_parameters->setHeading(3, tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
+    m_parameters->setHeading(3,
+                             tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
     m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
     const Fit& fit = m_workspace.evaluation().fit;
     if (!fit.isUsable()) {

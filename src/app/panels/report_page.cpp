@@ -164,8 +164,8 @@ void ReportPage::refresh() {
     }
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     if (m_workspace.isOpen() && evaluation.fit.isUsable()) {
-        m_pages->setReport(
-            Report(m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.document()->history(), m_workspace.document()->now()));
+        m_pages->setReport(Report(m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.document()->history(),
+                                  m_workspace.document()->now()));
     } else {
         m_pages->setReport(std::nullopt);
     }

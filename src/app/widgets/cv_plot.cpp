@@ -18,7 +18,6 @@ namespace {
 constexpr double kUsualLimit = 20; // of the scale where the criteria have none
 }
 
-
 CvPlot::CvPlot(Workspace& workspace, QWidget* parent) : QWidget(parent), m_workspace(workspace) {
     setAccessibleName(tr("CV of the replicates of every sample"));
     setMouseTracking(true);

@@ -22,7 +22,7 @@ std::optional<Enum> named(const std::array<std::string_view, N>& names, std::str
     }
     return std::nullopt;
 }
-}
+} // namespace
 
 std::string_view name(Role role) {
     return kRoleNames.at(static_cast<std::size_t>(role));

@@ -294,7 +294,8 @@ Result<Command> setLevel(const Batch& batch, int number, std::optional<double> c
                     "Type it in the method's unit.");
     }
     Command command;
-    command.label = "Concentration of S" + std::to_string(number) + " → " + valueText(concentration, batch.method.analyte(analyte).unit);
+    command.label = "Concentration of S" + std::to_string(number) + " → " +
+                    valueText(concentration, batch.method.analyte(analyte).unit);
     const LevelKey key{number, analyte};
     add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
     return command;

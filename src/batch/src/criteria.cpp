@@ -317,7 +317,8 @@ CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation
         total += all;
         within += good;
         if (all > 0) {
-            worst = std::min(worst, 100.0 * static_cast<double>(good) / static_cast<double>(all) / limits.qcWithinAtLevel);
+            worst =
+                std::min(worst, 100.0 * static_cast<double>(good) / static_cast<double>(all) / limits.qcWithinAtLevel);
         }
     }
     if (total == 0 || !evaluation.fit.isUsable()) {
@@ -445,8 +446,8 @@ void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation) {
         level->limitPercent = isLowest    ? limits.backCalculatedAtLowest
                               : isHighest ? limits.backCalculatedAtHighest
                                           : limits.backCalculated.value_or(0);
-        level->isWithin = level->errorPercent &&
-                          (!limits.backCalculated || std::abs(*level->errorPercent) <= level->limitPercent);
+        level->isWithin =
+            level->errorPercent && (!limits.backCalculated || std::abs(*level->errorPercent) <= level->limitPercent);
     }
     // The longest run of levels that are within limits and agree among themselves; of equally long ones the lowest.
     std::size_t bestLength = 0;

@@ -1,7 +1,7 @@
 #include "criteria.h"
 
-#include "nuvat/core/base/number.h"
 #include "evaluation_memory.h"
+#include "nuvat/core/base/number.h"
 #include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
 #include "replicate_rules.h"
@@ -245,7 +245,8 @@ ResultStatus statusOf(const Batch& batch, const SampleResult& sample, const Anal
     const double x = *sample.readOff.x;
     const double lloq = *evaluation.range.lloq;
     const double uloq = *evaluation.range.uloq;
-    const double k = isInterpolation(evaluation.fit.model) ? 1 : batch.method.analyte(evaluation.analyte).range.extrapolation;
+    const double k =
+        isInterpolation(evaluation.fit.model) ? 1 : batch.method.analyte(evaluation.analyte).range.extrapolation;
     if (x < lloq) {
         return x >= lloq / k ? ResultStatus::Extrapolated : ResultStatus::BelowRange;
     }
@@ -274,7 +275,8 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     input.extrapolation = batch.method.analyte(evaluation.analyte).range.extrapolation;
     input.dilutionRelativeSe = batch.method.dilutionRelativeSe;
     const auto itsSample = batch.samples.find(group.group.number);
-    input.dilution = group.group.role != Role::Unknown || itsSample == batch.samples.end() ? 1 : itsSample->second.dilution;
+    input.dilution =
+        group.group.role != Role::Unknown || itsSample == batch.samples.end() ? 1 : itsSample->second.dilution;
     input.nominal = group.group.role == Role::Qc ? batch.nominal(group.group.number, evaluation.analyte) : std::nullopt;
     return input;
 }
@@ -412,7 +414,8 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
     options.confidence = batch.method.confidence;
     options.average = analyte.average;
     // A method for intervals that the model does not know falls back to the one that every model knows.
-    options.interval = isDefinedFor(analyte.interval, analyte.fit.model) ? analyte.interval : IntervalMethod::Propagation;
+    options.interval =
+        isDefinedFor(analyte.interval, analyte.fit.model) ? analyte.interval : IntervalMethod::Propagation;
     if (batch.method.blankEntersInterval) {
         options.blankSe = evaluation.blank.se.value_or(0);
     }
@@ -455,9 +458,8 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     options.bootstrap = memory.curves(evaluation.fit, options);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
-            evaluation.results.push_back(memory.sample(sampleInput(batch, evaluation, group, options), [&] {
-                return readSample(batch, evaluation, group, options);
-            }));
+            evaluation.results.push_back(memory.sample(sampleInput(batch, evaluation, group, options),
+                                                       [&] { return readSample(batch, evaluation, group, options); }));
         }
     }
     memory.keepOnly(evaluation.groups);

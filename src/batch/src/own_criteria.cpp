@@ -120,21 +120,26 @@ Values sampleValues(const SampleResult& r) {
     if (r.readOff.x && r.readOff.low && r.readOff.high && *r.readOff.x != 0) {
         half = 100 * (*r.readOff.high - *r.readOff.low) / 2 / std::abs(*r.readOff.x);
     }
-    return {numberOf(r.response.n),  orMissing(r.response.mean), orMissing(r.concentration.cvPercent),
-            orMissing(r.readOff.x),  orMissing(r.readOff.se),    orMissing(r.result),
-            r.dilution,              orMissing(half)};
+    return {numberOf(r.response.n),
+            orMissing(r.response.mean),
+            orMissing(r.concentration.cvPercent),
+            orMissing(r.readOff.x),
+            orMissing(r.readOff.se),
+            orMissing(r.result),
+            r.dilution,
+            orMissing(half)};
 }
 
 Values qcValues(const SampleResult& r) {
-    return {numberOf(r.response.n),  orMissing(r.response.mean), orMissing(r.concentration.cvPercent),
-            orMissing(r.readOff.x),  orMissing(r.readOff.se),    orMissing(r.nominal),
+    return {numberOf(r.response.n),      orMissing(r.response.mean), orMissing(r.concentration.cvPercent),
+            orMissing(r.readOff.x),      orMissing(r.readOff.se),    orMissing(r.nominal),
             orMissing(r.recoveryPercent)};
 }
 
 /// One thing that a criterion is asked of.
 struct Target {
     Values values;
-    std::string name;              ///< "S3"
+    std::string name; ///< "S3"
     std::optional<Assignment> group;
     SampleResult* sample = nullptr; ///< an unknown that a review marks
 };
@@ -176,7 +181,8 @@ CriterionResult judgeOwn(const Criterion& criterion, std::size_t index, std::vec
         if (!std::isfinite(found)) {
             continue; // something it needs is not defined here
         }
-        const bool isMet = criterion.comparison == Comparison::AtMost ? found <= criterion.limit : found >= criterion.limit;
+        const bool isMet =
+            criterion.comparison == Comparison::AtMost ? found <= criterion.limit : found >= criterion.limit;
         const double used = usedOf(criterion, found);
         if (!worst || (out.isFloor ? used < *worst : used > *worst)) {
             worst = used;
@@ -192,7 +198,8 @@ CriterionResult judgeOwn(const Criterion& criterion, std::size_t index, std::vec
         if (target.sample != nullptr && criterion.asksForReview) {
             target.sample->needsReview = true;
             if (target.sample->remark.empty()) {
-                target.sample->remark = criterion.title + ": " + formatFigures(found, 4) + " is not " + limitTextOf(criterion) + ".";
+                target.sample->remark =
+                    criterion.title + ": " + formatFigures(found, 4) + " is not " + limitTextOf(criterion) + ".";
             }
         }
     }

@@ -12,7 +12,8 @@ namespace nuvat {
 namespace {
 
 /// The replicate that the test calls an outlier, with its sentence.
-std::optional<std::pair<std::size_t, std::string>> outlierOf(std::span<const double> values, const ReplicateRule& rule) {
+std::optional<std::pair<std::size_t, std::string>> outlierOf(std::span<const double> values,
+                                                             const ReplicateRule& rule) {
     const auto sentence = [&](const char* test, double found, double critical) {
         return std::string("Set aside as an outlier (") + test + ", " + formatFigures(found, 3) + " above " +
                formatFigures(critical, 3) + ").";

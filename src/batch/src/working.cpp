@@ -47,7 +47,8 @@ std::string withUnit(const std::string& text, const Analyte& analyte) {
     return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
 }
 
-void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places, Working& working) {
+void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
+            Working& working) {
     const Reading* reading = batch.reading(evaluation.analyte);
     if (reading == nullptr) {
         working.steps.push_back({"No reading yet", {"Import a plate reading under Data."}, false});
@@ -109,8 +110,9 @@ void addResponse(const AnalyteEvaluation& evaluation, const GroupValue& group, W
 }
 
 void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
-    WorkingStep each{
-        modelTitle(analyteOf(batch, evaluation).fit.model) + " solved for concentration", {inverseFormula(analyteOf(batch, evaluation).fit.model)}, false};
+    WorkingStep each{modelTitle(analyteOf(batch, evaluation).fit.model) + " solved for concentration",
+                     {inverseFormula(analyteOf(batch, evaluation).fit.model)},
+                     false};
     working.steps.push_back(each);
     WorkingStep values{"Each replicate", {}, false};
     for (const ReplicateResult& replicate : result.replicates) {
@@ -119,7 +121,8 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
         }
         const ReadOff& read = replicate.readOff;
         values.lines.push_back(wellName(replicate.place) + "  " +
-                               (read.status == ReadOffStatus::Ok           ? withUnit(concentrationText(read), analyteOf(batch, evaluation))
+                               (read.status == ReadOffStatus::Ok
+                                    ? withUnit(concentrationText(read), analyteOf(batch, evaluation))
                                 : read.status == ReadOffStatus::AboveCurve ? "above the curve"
                                 : read.status == ReadOffStatus::BelowCurve ? "below the curve"
                                                                            : "not defined"));
@@ -129,8 +132,9 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
         return;
     }
     const ReadOff& read = result.readOff;
-    const bool averagesResponses = analyteOf(batch, evaluation).average == AverageOf::Responses && result.response.n > 1;
-    WorkingStep mean{averagesResponses         ? "Mean response " + responseText(*result.response.mean) + ", read off"
+    const bool averagesResponses =
+        analyteOf(batch, evaluation).average == AverageOf::Responses && result.response.n > 1;
+    WorkingStep mean{averagesResponses       ? "Mean response " + responseText(*result.response.mean) + ", read off"
                      : result.response.n > 1 ? "Mean of " + std::to_string(result.response.n)
                                              : "Read off",
                      {withUnit(concentrationText(read), analyteOf(batch, evaluation))},
@@ -156,11 +160,11 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
                          {},
                          true};
     interval.lines.push_back(
-        read.low && read.high
-            ? withUnit(intervalText(*read.x, *read.low, *read.high), analyteOf(batch, evaluation))
-        : read.low  ? "from " + withUnit(formatFigures(*read.low, 3), analyteOf(batch, evaluation)) + ", no upper limit"
-        : read.high ? "up to " + withUnit(formatFigures(*read.high, 3), analyteOf(batch, evaluation)) + ", no lower limit"
-                    : "no finite limits");
+        read.low && read.high ? withUnit(intervalText(*read.x, *read.low, *read.high), analyteOf(batch, evaluation))
+        : read.low ? "from " + withUnit(formatFigures(*read.low, 3), analyteOf(batch, evaluation)) + ", no upper limit"
+        : read.high
+            ? "up to " + withUnit(formatFigures(*read.high, 3), analyteOf(batch, evaluation)) + ", no lower limit"
+            : "no finite limits");
     working.steps.push_back(interval);
 }
 
@@ -180,7 +184,7 @@ void addResult(const Batch& batch, const SampleResult& result, const AnalyteEval
     }
     const bool isGiven = result.result.has_value();
     step.lines.push_back(isGiven ? withUnit(resultText(result, evaluation.range), analyteOf(batch, evaluation))
-                                                                 : resultText(result, evaluation.range));
+                                 : resultText(result, evaluation.range));
     if (isGiven && result.low && result.high) {
         step.lines.push_back(intervalText(*result.result, *result.low, *result.high));
     }
@@ -208,8 +212,11 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
         return;
     }
     working.steps.push_back(
-        {"Nominal concentration", {level->x ? withUnit(formatFigures(*level->x, 4), analyteOf(batch, evaluation)) : "not set"}, false});
-    WorkingStep weight{"Weight in the fit (mean 1), " + weightingTitle(analyteOf(batch, evaluation).fit.weighting), {}, false};
+        {"Nominal concentration",
+         {level->x ? withUnit(formatFigures(*level->x, 4), analyteOf(batch, evaluation)) : "not set"},
+         false});
+    WorkingStep weight{
+        "Weight in the fit (mean 1), " + weightingTitle(analyteOf(batch, evaluation).fit.weighting), {}, false};
     WorkingStep back{"Back-calculated", {}, false};
     for (const StandardValue& standard : evaluation.standards) {
         if (standard.level != level->number) {
@@ -219,8 +226,9 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
             weight.lines.push_back(wellName(standard.place) + "  " + formatFigures(*standard.normalisedWeight, 3));
         }
         std::string line = wellName(standard.place) + "  ";
-        line += standard.backCalculated ? withUnit(formatFigures(*standard.backCalculated, 4), analyteOf(batch, evaluation))
-                                        : std::string("cannot be read off");
+        line += standard.backCalculated
+                    ? withUnit(formatFigures(*standard.backCalculated, 4), analyteOf(batch, evaluation))
+                    : std::string("cannot be read off");
         if (standard.errorPercent) {
             line += ", " + std::string(*standard.errorPercent > 0 ? "+" : "") + formatPercent(*standard.errorPercent);
         }
@@ -247,7 +255,8 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
     }
 }
 
-void addChecks(const AnalyteEvaluation& evaluation, const std::vector<Place>& places, Assignment group, Working& working) {
+void addChecks(const AnalyteEvaluation& evaluation, const std::vector<Place>& places, Assignment group,
+               Working& working) {
     for (const CriterionResult& criterion : evaluation.criteria) {
         const bool touches = std::any_of(criterion.places.begin(), criterion.places.end(), [&](Place p) {
             return std::find(places.begin(), places.end(), p) != places.end();

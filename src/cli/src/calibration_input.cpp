@@ -79,10 +79,10 @@ Result<CalibrationInput> readCalibration(const Options& options) {
         if (options.has("--s")) {
             const auto value = columns->number(row, *s);
             if (!value || !(*value > 0)) {
-                return value ? Result<CalibrationInput>(fail(
-                                   "fit.sd-not-positive",
-                                   path + ", line " + std::to_string(row.line) + ": a standard deviation has to be above 0.",
-                                   "Correct it, or leave --s out."))
+                return value ? Result<CalibrationInput>(fail("fit.sd-not-positive",
+                                                             path + ", line " + std::to_string(row.line) +
+                                                                 ": a standard deviation has to be above 0.",
+                                                             "Correct it, or leave --s out."))
                              : Result<CalibrationInput>(tl::unexpected(value.error()));
             }
             out.s.push_back(*value);

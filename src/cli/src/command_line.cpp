@@ -95,7 +95,8 @@ int applyCommand(const std::vector<std::string>& arguments, std::ostream& err) {
         return misused(err, options.error().message);
     }
     if (options->places().size() < 2 || !options->has("--out")) {
-        return misused(err, "apply takes a batch file with the method, one plate file or more, --out and the batch to make.");
+        return misused(
+            err, "apply takes a batch file with the method, one plate file or more, --out and the batch to make.");
     }
     const std::vector<std::filesystem::path> data(options->places().begin() + 1, options->places().end());
     const auto made = applyMethod(options->places().front(), data, options->text("--out"));

@@ -45,7 +45,8 @@ Json dinCalibration(const Material& m) {
     }
     const auto got = dinCalibrationLimits(m.line, m.din);
     if (!got) {
-        return impossible(kMethod, kTitle, "The line is too uncertain for a determination limit of this relative uncertainty.");
+        return impossible(kMethod, kTitle,
+                          "The line is too uncertain for a determination limit of this relative uncertainty.");
     }
     Json out = entry(kMethod, kTitle);
     out.update({{"alpha", m.din.alpha},
@@ -97,9 +98,9 @@ void addIch(Json& list, const Material& m) {
     list.push_back(why.empty() ? ich("ich-intercept-se", kIntercept, m.line.se[0], m.line)
                                : impossible("ich-intercept-se", kIntercept, why));
     const auto sd = describe(m.blanks).sd;
-    list.push_back(!sd                   ? impossible("ich-blank-sd", kBlank, kNeedsBlanks)
+    list.push_back(!sd                  ? impossible("ich-blank-sd", kBlank, kNeedsBlanks)
                    : !m.line.isUsable() ? impossible("ich-blank-sd", kBlank, m.line.message)
-                                         : ich("ich-blank-sd", kBlank, *sd, m.line));
+                                        : ich("ich-blank-sd", kBlank, *sd, m.line));
 }
 
 Json blankMean(const Material& m) {
@@ -180,8 +181,9 @@ Json isoRising(const Material& m) {
     constexpr const char* kTitle = "Minimum detectable value, ISO 11843-2, SD rising with concentration";
     const auto got = isoRisingLimits(m.input.usedX, m.input.usedY, m.isoAlpha, m.isoBeta, m.din.m);
     if (!got) {
-        return impossible(kMethod, kTitle,
-                          "Three levels or more with replicates that scatter are needed, and an SD that rises from above 0.");
+        return impossible(
+            kMethod, kTitle,
+            "Three levels or more with replicates that scatter are needed, and an SD that rises from above 0.");
     }
     Json out = isoJson(entry(kMethod, kTitle), got->limits, m);
     out["sigmaAtZero"] = got->c;
@@ -256,7 +258,8 @@ Result<Material> gather(const Options& options) {
 int detectCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     std::set<std::string> names = inputOptions();
     names.insert(modelOptions().begin(), modelOptions().end());
-    names.insert({"--blanks", "--blank-column", "--low", "--low-column", "--alpha", "--beta", "--m", "--k", "--precision"});
+    names.insert(
+        {"--blanks", "--blank-column", "--low", "--low-column", "--alpha", "--beta", "--m", "--k", "--precision"});
     const auto options = Options::parse(arguments, names, {"--spline-log"});
     if (!options) {
         return explain(err, options.error());

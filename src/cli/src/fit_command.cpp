@@ -32,9 +32,9 @@ struct Request {
 };
 
 Result<Request> parse(const std::vector<std::string>& arguments) {
-    std::set<std::string> names{"--confidence",   "--interval", "--read", "--read-file", "--read-sample",
-                                "--m",            "--blank-se", "--seed", "--simulations", "--replicates-average",
-                                "--factor",       "--factor-relative-se"};
+    std::set<std::string> names{
+        "--confidence", "--interval", "--read",        "--read-file",          "--read-sample", "--m",
+        "--blank-se",   "--seed",     "--simulations", "--replicates-average", "--factor",      "--factor-relative-se"};
     names.insert(inputOptions().begin(), inputOptions().end());
     names.insert(modelOptions().begin(), modelOptions().end());
     const auto options = Options::parse(arguments, names, {"--diagnostics", "--spline-log"});
@@ -337,7 +337,8 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
             json["diagnostics"] = diagnosticsJson(fit);
         }
         if (fit.zeroStandardWeighted) {
-            warnings.emplace_back("1/x is not defined for a zero standard: it got the weight of the lowest level above 0.");
+            warnings.emplace_back(
+                "1/x is not defined for a zero standard: it got the weight of the lowest level above 0.");
         }
     }
     json["warnings"] = warnings;

@@ -22,8 +22,9 @@ Result<Options> Options::parse(const std::vector<std::string>& arguments, const 
             }
             out.m_values[word] = arguments[++i];
         } else if (word.starts_with("--") || out.m_places.size() == places) {
-            return wrongCall(out.m_command + (word.starts_with("--") ? " has no option " : " does not know what to do with ") +
-                             word + ".");
+            return wrongCall(out.m_command +
+                             (word.starts_with("--") ? " has no option " : " does not know what to do with ") + word +
+                             ".");
         } else {
             out.m_places.push_back(word);
         }

@@ -13,7 +13,8 @@ namespace nuvat {
 /// The options of one command as they were typed; a wrong call is an Error with the code cli.wrong-call.
 class Options {
 public:
-    /// @param arguments the command first, as typed; @param withValue options that take a value; @param flags those that
+    /// @param arguments the command first, as typed; @param withValue options that take a value; @param flags those
+    /// that
     ///        take none; @param places how many words without an option may come first
     static Result<Options> parse(const std::vector<std::string>& arguments, const std::set<std::string>& withValue,
                                  const std::set<std::string>& flags = {}, std::size_t places = 0);

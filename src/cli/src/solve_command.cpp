@@ -98,8 +98,9 @@ Result<std::vector<Real>> evaluateColumns(const std::string& text, const Variabl
 /// "y = a*x" names its response itself.
 std::pair<std::string, std::string> splitAtEquals(const std::string& text) {
     for (std::size_t i = 0; i < text.size(); ++i) {
-        const bool isPart = (i > 0 && (text[i - 1] == '<' || text[i - 1] == '>' || text[i - 1] == '!' || text[i - 1] == '=')) ||
-                            (i + 1 < text.size() && text[i + 1] == '=');
+        const bool isPart =
+            (i > 0 && (text[i - 1] == '<' || text[i - 1] == '>' || text[i - 1] == '!' || text[i - 1] == '=')) ||
+            (i + 1 < text.size() && text[i + 1] == '=');
         if (text[i] == '=' && !isPart) {
             return {text.substr(0, i), text.substr(i + 1)};
         }
@@ -122,8 +123,9 @@ Json resultJson(const LeastSquaresFit& fit, const std::vector<std::string>& name
         parameters[names[k]] = fit.parameters[k];
         se[names[k]] = fit.se[k];
         interval[names[k]] = {fit.parameters[k] - t * fit.se[k], fit.parameters[k] + t * fit.se[k]};
-        covariance.push_back(std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(k * fit.p),
-                                                 fit.covariance.begin() + static_cast<std::ptrdiff_t>((k + 1) * fit.p)));
+        covariance.push_back(
+            std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(k * fit.p),
+                                fit.covariance.begin() + static_cast<std::ptrdiff_t>((k + 1) * fit.p)));
     }
     if (fit.isUsable()) {
         json["parameters"] = parameters;
@@ -155,7 +157,8 @@ struct Problem {
 };
 
 Result<Problem> pose(const std::vector<std::string>& arguments) {
-    const auto options = Options::parse(arguments, {"--formula", "--response", "--start", "--in", "--weight", "--confidence"});
+    const auto options =
+        Options::parse(arguments, {"--formula", "--response", "--start", "--in", "--weight", "--confidence"});
     if (!options) {
         return tl::unexpected(options.error());
     }

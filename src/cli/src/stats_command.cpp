@@ -30,8 +30,12 @@ Json descriptionJson(const std::vector<double>& values, double alpha) {
     }
     out["dixon"] = nullptr;
     if (const auto test = dixon(values, alpha)) {
-        out["dixon"] = Json{{"suspect", values[test->suspect]}, {"ratio", name(test->ratio)}, {"value", test->value},
-                            {"critical", test->critical},       {"alpha", alpha},             {"p", test->p},
+        out["dixon"] = Json{{"suspect", values[test->suspect]},
+                            {"ratio", name(test->ratio)},
+                            {"value", test->value},
+                            {"critical", test->critical},
+                            {"alpha", alpha},
+                            {"p", test->p},
                             {"outlier", test->isOutlier}};
     }
     return out;
@@ -112,8 +116,10 @@ void addGroups(Json& json, const Grouped& data, double alpha) {
     json["levene"] = varianceTestJson(levene(data.groups, true));
     json["cochran"] = nullptr;
     if (const auto test = cochran(data.groups, alpha)) {
-        json["cochran"] = Json{{"suspect", data.names[test->suspect]}, {"c", test->c},
-                               {"critical", test->critical},           {"alpha", alpha},
+        json["cochran"] = Json{{"suspect", data.names[test->suspect]},
+                               {"c", test->c},
+                               {"critical", test->critical},
+                               {"alpha", alpha},
                                {"outlier", test->isOutlier}};
     }
 }

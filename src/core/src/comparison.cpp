@@ -150,8 +150,8 @@ std::vector<FitOptions> usualCandidates(const CalibrationData& data) {
     std::vector<FitOptions> out;
     for (const Model model : {Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic, Model::LogLog,
                               Model::Logistic4, Model::Logistic5, Model::PointToPoint, Model::Spline}) {
-        for (const Weighting weighting : {Weighting::None, Weighting::InverseX, Weighting::InverseX2, Weighting::InverseY,
-                                          Weighting::InverseY2, Weighting::InverseS2}) {
+        for (const Weighting weighting : {Weighting::None, Weighting::InverseX, Weighting::InverseX2,
+                                          Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2}) {
             const bool isPlainOnly = isInterpolation(model) || model == Model::LogLog;
             if ((isPlainOnly && weighting != Weighting::None) || (model == Model::LogLog && hasNoLog)) {
                 continue;

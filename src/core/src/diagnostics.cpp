@@ -104,12 +104,12 @@ std::optional<LackOfFit> lackOfFitOf(const Fit& fit) {
     out.test.statistic = out.sumOfSquares / out.test.df1 / (out.pureError / out.test.df2);
     out.test.p = fUpperTail(out.test.statistic, out.test.df1, out.test.df2);
     out.test.isSignificant = out.test.p < kUsualAlpha;
-    out.test.sentence =
-        out.test.isSignificant
-            ? "The level means miss the curve by more than the scatter of the replicates explains (" +
-                  probability(out.test.p) + "): try a model with more bend, or look for a wrong standard."
-            : "The level means miss the curve by no more than the replicates scatter (" + probability(out.test.p) +
-                  "): the model has enough bend.";
+    out.test.sentence = out.test.isSignificant
+                            ? "The level means miss the curve by more than the scatter of the replicates explains (" +
+                                  probability(out.test.p) +
+                                  "): try a model with more bend, or look for a wrong standard."
+                            : "The level means miss the curve by no more than the replicates scatter (" +
+                                  probability(out.test.p) + "): the model has enough bend.";
     return out;
 }
 
@@ -137,8 +137,8 @@ std::optional<FitTest> mandelOf(const Fit& fit) {
     out.sentence = out.isSignificant
                        ? "A quadratic describes the standards significantly better than the line (Mandel's test, " +
                              probability(out.p) + "): choose the quadratic, or a shorter range."
-                       : "A quadratic is not significantly better than the line (Mandel's test, " +
-                             probability(out.p) + "): the line is enough.";
+                       : "A quadratic is not significantly better than the line (Mandel's test, " + probability(out.p) +
+                             "): the line is enough.";
     return out;
 }
 
@@ -161,12 +161,12 @@ std::optional<FitTest> equalVariancesOf(const Fit& fit) {
     out.p = bartletts->p;
     out.isSignificant = out.p < kUsualAlpha;
     const bool isWeighted = fit.weighting != Weighting::None;
-    out.sentence = out.isSignificant ? "The replicates scatter differently from level to level (Bartlett's test, " +
-                                           probability(out.p) + "): " +
-                                           (isWeighted ? "weighting is right." : "try a weighting, for example 1/y2.")
-                                     : "The replicates scatter alike at all levels (Bartlett's test, " +
-                                           probability(out.p) + "): " +
-                                           (isWeighted ? "the fit would do without weighting." : "no weighting is needed.");
+    out.sentence = out.isSignificant
+                       ? "The replicates scatter differently from level to level (Bartlett's test, " +
+                             probability(out.p) +
+                             "): " + (isWeighted ? "weighting is right." : "try a weighting, for example 1/y2.")
+                       : "The replicates scatter alike at all levels (Bartlett's test, " + probability(out.p) +
+                             "): " + (isWeighted ? "the fit would do without weighting." : "no weighting is needed.");
     return out;
 }
 
@@ -194,8 +194,8 @@ std::optional<FitTest> runsOf(const Fit& fit) {
     out.statistic = static_cast<double>(runs);
     out.p = runsProbability(runs, positive, negative);
     out.isSignificant = out.p < kUsualAlpha;
-    out.sentence = out.isSignificant ? "Residuals of one sign follow each other along the curve (" + probability(out.p) +
-                                           "): the curve bends differently from the standards."
+    out.sentence = out.isSignificant ? "Residuals of one sign follow each other along the curve (" +
+                                           probability(out.p) + "): the curve bends differently from the standards."
                                      : "The signs of the residuals change as often as chance would have it (" +
                                            probability(out.p) + ").";
     return out;
@@ -250,8 +250,9 @@ double runsProbability(std::size_t runs, std::size_t positive, std::size_t negat
     double sum = 0;
     for (std::size_t r = 2; r <= runs; ++r) {
         const std::size_t half = r / 2;
-        sum += r % 2 == 0 ? 2 * cuts(positive, half) * cuts(negative, half)
-                          : cuts(positive, half + 1) * cuts(negative, half) + cuts(positive, half) * cuts(negative, half + 1);
+        sum += r % 2 == 0
+                   ? 2 * cuts(positive, half) * cuts(negative, half)
+                   : cuts(positive, half + 1) * cuts(negative, half) + cuts(positive, half) * cuts(negative, half + 1);
     }
     return std::min(1.0, sum / all);
 }

@@ -68,11 +68,15 @@ const std::array<UnaryFunction, 22>& unaryFunctions() {
         {"exp", [](Real x) { return std::exp(x); }, [](Real, Real v) { return v; }},
         {"ln", [](Real x) { return std::log(x); }, [](Real x, Real) { return 1 / x; }},
         {"log", [](Real x) { return std::log(x); }, [](Real x, Real) { return 1 / x; }},
-        {"log10", [](Real x) { return std::log10(x); }, [](Real x, Real) { return 1 / (x * std::numbers::ln10_v<Real>); }},
+        {"log10", [](Real x) { return std::log10(x); },
+         [](Real x, Real) { return 1 / (x * std::numbers::ln10_v<Real>); }},
         {"log2", [](Real x) { return std::log2(x); }, [](Real x, Real) { return 1 / (x * std::numbers::ln2_v<Real>); }},
         {"sqrt", [](Real x) { return std::sqrt(x); }, [](Real, Real v) { return 1 / (2 * v); }},
         {"abs", [](Real x) { return std::abs(x); }, [](Real x, Real) { return x < 0 ? Real(-1) : Real(1); }},
-        {"sign", [](Real x) { return x < 0 ? Real(-1) : x > 0 ? Real(1) : Real(0); }, [](Real, Real) { return Real(0); }},
+        {"sign", [](Real x) { return x < 0   ? Real(-1)
+                                     : x > 0 ? Real(1)
+                                             : Real(0); },
+         [](Real, Real) { return Real(0); }},
         {"rint", [](Real x) { return std::nearbyint(x); }, [](Real, Real) { return Real(0); }},
     }};
     return table;
@@ -458,8 +462,8 @@ Result<Formula> Formula::parse(const std::string& text, const std::vector<std::s
         }
         for (std::size_t i = 0; i < variables.size(); ++i) {
             const bool isFunction = parser.GetFunDef().contains(variables[i]);
-            const bool isName = !variables[i].empty() && variables[i].find_first_not_of(parser.ValidNameChars()) ==
-                                                             std::string::npos &&
+            const bool isName = !variables[i].empty() &&
+                                variables[i].find_first_not_of(parser.ValidNameChars()) == std::string::npos &&
                                 !(variables[i][0] >= '0' && variables[i][0] <= '9');
             if (isName && !isFunction && !parser.GetConst().contains(variables[i])) {
                 parser.DefineVar(variables[i], &slots[i]);

@@ -21,7 +21,7 @@ constexpr int kMostIterations = 3000;
 constexpr Real kSmallestOffset = 1e-13L;
 constexpr int kPolishingSteps = 12;
 constexpr Real kLinearDamping = 1e-9L; // against rank loss only
-constexpr Real kLooseOffset = 1e-6L; // still a minimum when rounding stops the search
+constexpr Real kLooseOffset = 1e-6L;   // still a minimum when rounding stops the search
 
 Vector rootsOfWeights(std::span<const Real> w, std::size_t n) {
     Vector roots = Vector::Ones(static_cast<Eigen::Index>(n));
@@ -137,9 +137,8 @@ LeastSquaresFit fitLinear(std::span<const std::vector<long double>> columns, std
     fit.isAboutZero = true;
     for (Eigen::Index k = 0; k < p; ++k) {
         const auto& column = columns[static_cast<std::size_t>(k)];
-        fit.isAboutZero =
-            fit.isAboutZero && !std::all_of(column.begin(), column.end(),
-                                            [&](Real v) { return v == column.front() && v != 0; });
+        fit.isAboutZero = fit.isAboutZero && !std::all_of(column.begin(), column.end(),
+                                                          [&](Real v) { return v == column.front() && v != 0; });
         for (Eigen::Index i = 0; i < n; ++i) {
             design(i, k) = roots(i) * column[static_cast<std::size_t>(i)];
         }
@@ -210,8 +209,8 @@ public:
             const auto at = static_cast<std::size_t>(i);
             state.residual(i) = m_roots(i) * (m_y[at] - m_values[at]);
             for (Eigen::Index k = 0; k < m_p; ++k) {
-                state.jacobian(i, k) = m_roots(i) * m_derivatives[at * static_cast<std::size_t>(m_p) +
-                                                                  static_cast<std::size_t>(k)];
+                state.jacobian(i, k) =
+                    m_roots(i) * m_derivatives[at * static_cast<std::size_t>(m_p) + static_cast<std::size_t>(k)];
             }
         }
         // A plain loop: GCC 12 believes the vectorised sum reads what was never set.
@@ -284,9 +283,9 @@ public:
                 accelerate(state, step, safe, solve);
                 State trial;
                 trial.parameters = state.parameters + step;
-                const Real relative = (step.cwiseAbs().array() /
-                                       (state.parameters.cwiseAbs().array() + std::numeric_limits<Real>::min()))
-                                          .maxCoeff();
+                const Real relative =
+                    (step.cwiseAbs().array() / (state.parameters.cwiseAbs().array() + std::numeric_limits<Real>::min()))
+                        .maxCoeff();
                 if (evaluate(trial) && (!projects || project(trial)) && trial.sse <= state.sse * (1 + rounding)) {
                     improved = trial.sse < state.sse || relative > rounding;
                     const bool isSmall = relative < rounding;
@@ -333,7 +332,8 @@ public:
     }
 
 private:
-    /// Moves the linear parameters to their best values for the others. @return false when the model is not defined there
+    /// Moves the linear parameters to their best values for the others. @return false when the model is not defined
+    /// there
     bool project(State& state) {
         for (int round = 0; round < 2; ++round) { // the second takes back the rounding of the first
             Matrix columns(m_n, std::ssize(m_linear));
@@ -378,8 +378,7 @@ private:
             ++rank;
         }
         const Real inside = turned.head(rank).norm() / std::sqrt(static_cast<Real>(m_p));
-        const Real outside =
-            turned.tail(m_n - m_p).norm() / std::sqrt(std::max(static_cast<Real>(m_n - m_p), Real(1)));
+        const Real outside = turned.tail(m_n - m_p).norm() / std::sqrt(std::max(static_cast<Real>(m_n - m_p), Real(1)));
         // Nothing can be said about residuals that are all rounding.
         const Real floor = 8 * std::numeric_limits<Real>::epsilon() * m_sizeOfY;
         return outside > floor ? inside / outside : std::numeric_limits<Real>::infinity();
@@ -446,9 +445,8 @@ LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double>
           Way{1e5L, true, false}}) {
         State found = search.run(first, lambda, keepsScale, projects && search.hasLinear());
         fit.iterations += found.iterations;
-        const bool isBetter =
-            !best || (found.converged && !best->converged) ||
-            (found.converged == best->converged && found.sse < best->sse * (1 - 1e-12L));
+        const bool isBetter = !best || (found.converged && !best->converged) ||
+                              (found.converged == best->converged && found.sse < best->sse * (1 - 1e-12L));
         if (isBetter) {
             best = std::move(found);
         }

@@ -97,8 +97,8 @@ template<std::size_t S> struct RefinedShape {
     bool isAtBound = false; ///< ln g ran to its end: no finite optimum on this side
 };
 struct RefineOptions {
-    bool freezesG = false;       ///< keeps ln g where it is (5PL)
-    double tolerance = 1e-13;    ///< relative size of the last step
+    bool freezesG = false;    ///< keeps ln g where it is (5PL)
+    double tolerance = 1e-13; ///< relative size of the last step
     int mostIterations = 200;
     const void* known = nullptr; ///< LogisticShape<S> of a minimum already found: near it the refinement stops early
 };
@@ -121,8 +121,8 @@ struct LogisticReadPlan {
 };
 /// What comes of one response. @pre of all but rest: 0 < rest < 1
 struct LogisticReadPoint {
-    double rest = 0; ///< 0 at the response of zero, 1 at infinity
-    double x = 0;    ///< infinite when it does not fit a double
+    double rest = 0;                  ///< 0 at the response of zero, 1 at infinity
+    double x = 0;                     ///< infinite when it does not fit a double
     double perSlope = 0;              ///< dx/dy
     double variance = 0;              ///< of x by the parameters
     std::array<double, 5> gradient{}; ///< dx/dparameters

@@ -1,4 +1,4 @@
-#if defined(__x86_64__) && defined(__GNUC__)
+#if defined(__x86_64__) && defined(__GNUC__) && !defined(__clang__) // target by pragma is GCC's
 
 #include "logistic.h"
 

@@ -19,9 +19,8 @@ namespace {
 namespace nuvat {
 
 const LogisticKernels& baselineKernels() {
-    static const LogisticKernels table{&baseline::sumAt<2>,          &baseline::sumAt<3>,
-                                       &baseline::refine<2>,         &baseline::refine<3>,
-                                       &baseline::searchGlobally<2>, &baseline::searchGlobally<3>,
+    static const LogisticKernels table{&baseline::sumAt<2>,  &baseline::sumAt<3>,          &baseline::refine<2>,
+                                       &baseline::refine<3>, &baseline::searchGlobally<2>, &baseline::searchGlobally<3>,
                                        &baseline::readPoints};
     return table;
 }

@@ -74,7 +74,8 @@ double density(double x) {
 /// P(a < X < b), without cancellation in the upper tail.
 double between(double a, double b) {
     const double scale = 1 / std::numbers::sqrt2;
-    return a > 0 ? (std::erfc(a * scale) - std::erfc(b * scale)) / 2 : (std::erfc(-b * scale) - std::erfc(-a * scale)) / 2;
+    return a > 0 ? (std::erfc(a * scale) - std::erfc(b * scale)) / 2
+                 : (std::erfc(-b * scale) - std::erfc(-a * scale)) / 2;
 }
 
 } // namespace
@@ -138,8 +139,8 @@ double dixonCritical(DixonRatio ratio, std::size_t n, double alpha) {
     }
     const auto excess = [&](double value) { return dixonUpperTail(ratio, n, value) - alpha / 2; };
     std::uintmax_t rounds = 100;
-    const auto [low, high] =
-        boost::math::tools::toms748_solve(excess, 1e-9, 1 - 1e-9, boost::math::tools::eps_tolerance<double>(34), rounds);
+    const auto [low, high] = boost::math::tools::toms748_solve(excess, 1e-9, 1 - 1e-9,
+                                                               boost::math::tools::eps_tolerance<double>(34), rounds);
     lasts[next++ % lasts.size()] = {ratio, n, alpha, (low + high) / 2};
     return (low + high) / 2;
 }

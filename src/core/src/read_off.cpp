@@ -32,7 +32,8 @@ LogisticReadPlan readPlan(const Fit& fit) {
     std::size_t at = 0;
     for (std::size_t i = 0; i < kMostParameters; ++i) {
         for (std::size_t j = i; j < kMostParameters; ++j, ++at) {
-            plan.covariance[at] = i < size && j < size && !fit.workCovariance.empty() ? fit.workCovariance[i * size + j] : 0;
+            plan.covariance[at] =
+                i < size && j < size && !fit.workCovariance.empty() ? fit.workCovariance[i * size + j] : 0;
         }
     }
     return plan;
@@ -347,9 +348,9 @@ struct Reading {
     double x = 0;
     double varResponse = 0; ///< shares of the variance of x
     double varCurve = 0;
-    double perSlope = 0;    ///< dx/dy, mean of the responses'
+    double perSlope = 0; ///< dx/dy, mean of the responses'
     double meanY = 0;
-    double readings = 1;    ///< behind meanY
+    double readings = 1; ///< behind meanY
 };
 
 ReadOff withLimits(const Fit& fit, const Reading& reading, const ReadOffOptions& options) {

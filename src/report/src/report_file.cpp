@@ -222,8 +222,7 @@ void addHeading(Pages& pages, const Content& c) {
         verdict = QStringLiteral("Review before release: %1 of the criteria ask for a look, none fails.")
                       .arg(c.whole.countCriteria(Outcome::Review));
     } else if (c.whole.verdict == Outcome::Fail) {
-        verdict =
-            QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.whole.countCriteria(Outcome::Fail));
+        verdict = QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.whole.countCriteria(Outcome::Fail));
     }
     pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.whole.verdict));
     pages.space(2);
@@ -314,7 +313,9 @@ void addParameters(Pages& pages, const Content& c) {
         if (fit.parameterNames[i] == "c" && !c.unit.isEmpty()) {
             title += QStringLiteral(", ") + c.unit;
         }
-        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))), half > 0 ? number(fit.se[i], 2) : QStringLiteral("–"), shown(intervalText(v, v - half, v + half))});
+        rows.push_back({title, shown(formatFigures(v, std::max(4, figuresForInterval(v, half)))),
+                        half > 0 ? number(fit.se[i], 2) : QStringLiteral("–"),
+                        shown(intervalText(v, v - half, v + half))});
     }
     pages.table({{QStringLiteral("Parameter"), 190, false},
                  {QStringLiteral("Value"), 90},
@@ -424,9 +425,10 @@ void addChecks(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const CriterionResult& criterion : c.evaluation.criteria) {
         if (criterion.outcome != Outcome::NotApplicable) {
-            rows.push_back({text(criterion.title), shown(criterion.limitText), shown(criterion.foundText),
-                            criterion.isOverridden() ? QStringLiteral("Overridden") : text(outcomeWord(criterion.outcome)),
-                            criterion.isOverridden() ? text(criterion.overrideReason) : shown(criterion.where)});
+            rows.push_back(
+                {text(criterion.title), shown(criterion.limitText), shown(criterion.foundText),
+                 criterion.isOverridden() ? QStringLiteral("Overridden") : text(outcomeWord(criterion.outcome)),
+                 criterion.isOverridden() ? text(criterion.overrideReason) : shown(criterion.where)});
         }
     }
     if (rows.empty()) {

@@ -55,8 +55,7 @@ void store(Database& db, WholeBatch, const std::optional<Method>& v) {
     for (std::size_t i = 0; i < m.criteria.size(); ++i) {
         const Criterion& c = m.criteria[i];
         Statement(db, "INSERT INTO criterion VALUES (?, ?, ?, ?, ?, ?, ?)")
-            .bind(static_cast<int>(i), c.title, name(c.scope), c.quantity, name(c.comparison), c.limit,
-                  c.asksForReview)
+            .bind(static_cast<int>(i), c.title, name(c.scope), c.quantity, name(c.comparison), c.limit, c.asksForReview)
             .run();
     }
 }
@@ -212,9 +211,9 @@ Analyte readAnalyte(const Statement& s) {
     a.range = {known(rangeByFromName(s.text(16))), s.number(17), s.optionalNumber(18), s.optionalNumber(19),
                s.number(20)};
     a.isConcentrationLogarithmic = s.integer(21) != 0;
-    for (const double v : {a.fit.heldA.value_or(0), a.fit.heldD.value_or(0), a.fit.fixedX, a.fit.fixedY,
-                           a.range.precisionPercent, a.range.lloq.value_or(0), a.range.uloq.value_or(0),
-                           a.range.extrapolation}) {
+    for (const double v :
+         {a.fit.heldA.value_or(0), a.fit.heldD.value_or(0), a.fit.fixedX, a.fit.fixedY, a.range.precisionPercent,
+          a.range.lloq.value_or(0), a.range.uloq.value_or(0), a.range.extrapolation}) {
         demand(std::isfinite(v), "a setting of an analyte is not a finite number");
     }
     demand(a.range.precisionPercent > 0, "a precision is not above 0");
@@ -234,12 +233,14 @@ void readMethod(Database& db, Method& m) {
     m.confidence = s.number(6);
     m.replicates = {s.integer(7), known(outlierTestFromName(s.text(8))), s.number(9)};
     m.criteriaName = s.text(10);
-    m.limits = {s.optionalNumber(11), s.number(12),         s.number(13),         s.number(14), s.integer(15),
-                s.optionalNumber(16), s.optionalNumber(17), s.optionalNumber(18), s.optionalNumber(19),
-                s.optionalNumber(20), s.optionalNumber(21), s.number(22),         s.integer(23) != 0};
+    m.limits = {s.optionalNumber(11), s.number(12),         s.number(13),         s.number(14),
+                s.integer(15),        s.optionalNumber(16), s.optionalNumber(17), s.optionalNumber(18),
+                s.optionalNumber(19), s.optionalNumber(20), s.optionalNumber(21), s.number(22),
+                s.integer(23) != 0};
     m.reportBlocks = splitNames(s.text(24));
     demand(m.confidence > 0 && m.confidence < 1, "its confidence is not between 0 and 1");
-    demand(m.replicates.alpha > 0 && m.replicates.alpha < 1, "the significance of its outlier test is not between 0 and 1");
+    demand(m.replicates.alpha > 0 && m.replicates.alpha < 1,
+           "the significance of its outlier test is not between 0 and 1");
     demand(m.dilutionRelativeSe >= 0 && std::isfinite(m.dilutionRelativeSe), "its dilution uncertainty is below 0");
     m.analytes.clear();
     Statement a(db, "SELECT * FROM analyte ORDER BY number");

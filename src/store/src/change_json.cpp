@@ -79,20 +79,14 @@ void fromJson(const Json& j, Analyte& v) {
 }
 
 Json toJson(const Criterion& v) {
-    return {{"title", v.title},
-            {"scope", name(v.scope)},
-            {"quantity", v.quantity},
-            {"comparison", name(v.comparison)},
-            {"limit", v.limit},
-            {"asksForReview", v.asksForReview}};
+    return {{"title", v.title},       {"scope", name(v.scope)},
+            {"quantity", v.quantity}, {"comparison", name(v.comparison)},
+            {"limit", v.limit},       {"asksForReview", v.asksForReview}};
 }
 void fromJson(const Json& j, Criterion& v) {
-    v = {j.at("title"),
-         enumFrom(criterionScopeFromName(j.at("scope").get<std::string>())),
-         j.at("quantity"),
-         enumFrom(comparisonFromName(j.at("comparison").get<std::string>())),
-         j.at("limit"),
-         j.at("asksForReview")};
+    v = {j.at("title"),    enumFrom(criterionScopeFromName(j.at("scope").get<std::string>())),
+         j.at("quantity"), enumFrom(comparisonFromName(j.at("comparison").get<std::string>())),
+         j.at("limit"),    j.at("asksForReview")};
 }
 
 template<class T> Json listJson(const std::vector<T>& items) {
@@ -169,10 +163,18 @@ void fromJson(const Json& j, Method& v) {
     const Json& r = j.at("replicates");
     v.replicates = {r.at(0), enumFrom(outlierTestFromName(r.at(1).get<std::string>())), r.at(2)};
     const Json& l = j.at("limits");
-    v.limits = {optionalNumber(l.at(0)), l.at(1), l.at(2),
-                l.at(3),                 l.at(4), optionalNumber(l.at(5)),
-                optionalNumber(l.at(6)), optionalNumber(l.at(7)), optionalNumber(l.at(8)),
-                optionalNumber(l.at(9)), optionalNumber(l.at(10)), l.at(11),
+    v.limits = {optionalNumber(l.at(0)),
+                l.at(1),
+                l.at(2),
+                l.at(3),
+                l.at(4),
+                optionalNumber(l.at(5)),
+                optionalNumber(l.at(6)),
+                optionalNumber(l.at(7)),
+                optionalNumber(l.at(8)),
+                optionalNumber(l.at(9)),
+                optionalNumber(l.at(10)),
+                l.at(11),
                 l.at(12)};
     v.criteria = listFrom<Criterion>(j.at("criteria"));
 }

@@ -233,7 +233,8 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         analytes.push_back(analyteJson(batch, analyte));
     }
-    if (analytes.size() == 1) { // a batch of one analyte has its keys at the top as well, as it had from the first version
+    if (analytes.size() ==
+        1) { // a batch of one analyte has its keys at the top as well, as it had from the first version
         out["method"]["analyte"] = analytes[0]["analyte"];
         out["method"]["unit"] = analytes[0]["unit"];
         for (const char* key : {"blank", "fit", "standards", "range", "results", "criteria", "problems"}) {

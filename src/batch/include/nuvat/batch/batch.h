@@ -87,14 +87,14 @@ struct CriteriaLimits {
     double levelsWithin = 75;                  ///< share of levels that must be within, at least
     int levelsAtLeast = 6;                     ///< number of levels that must be within, at least
     std::optional<double> standardCv = 20;     ///< CV of the replicates' response at a level, at most
-    std::optional<double> unknownCv = 20;  ///< CV of the replicates' concentration of a sample, at most; asks for review
+    std::optional<double> unknownCv = 20; ///< CV of the replicates' concentration of a sample, at most; asks for review
     std::optional<double> qcRecovery = 20; ///< |recovery - 100| of a QC, at most
     std::optional<double> rSquared = 0.99; ///< at least
     std::optional<double> r;               ///< |correlation| of a straight line, at least
     /// Share of all QC replicates within qcRecovery, at least; then a QC's mean outside asks for review only.
     std::optional<double> qcWithin = 200.0 / 3;
-    double qcWithinAtLevel = 50;      ///< the same at each level of QCs
-    bool isBlankBelowLloq = false;    ///< the blanks' mean reads below LLOQ
+    double qcWithinAtLevel = 50;   ///< the same at each level of QCs
+    bool isBlankBelowLloq = false; ///< the blanks' mean reads below LLOQ
     bool operator==(const CriteriaLimits&) const = default;
 };
 
@@ -225,7 +225,8 @@ struct BatchInfo {
     bool operator==(const BatchInfo&) const = default;
 };
 
-/// The document: readings, layout, the method in use, decisions. A value; evaluate() turns it into an AnalyteEvaluation.
+/// The document: readings, layout, the method in use, decisions. A value; evaluate() turns it into an
+/// AnalyteEvaluation.
 struct Batch {
     BatchInfo info;
     Method method;

@@ -69,11 +69,11 @@ struct LevelValue {
 enum class ResultStatus {
     Reported,     ///< inside the range
     Extrapolated, ///< outside the range, but within the method's extrapolation: given and marked
-    BelowRange, ///< below LLOQ
-    AboveRange, ///< above ULOQ
-    BelowCurve, ///< beyond the curve at the low end
-    AboveCurve, ///< beyond the curve at the high end
-    NotDefined, ///< no usable replicate, or no curve
+    BelowRange,   ///< below LLOQ
+    AboveRange,   ///< above ULOQ
+    BelowCurve,   ///< beyond the curve at the low end
+    AboveCurve,   ///< beyond the curve at the high end
+    NotDefined,   ///< no usable replicate, or no curve
 };
 std::string_view name(ResultStatus status); ///< "reported", "below-range", …: stable, for files
 
@@ -143,7 +143,7 @@ struct AnalyteEvaluation {
     std::vector<PlaceValue> places; ///< rows*columns, row by row
     BlankValue blank;
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
-    std::vector<GroupValue> groups; ///< standards, blanks, QCs, unknowns, by number
+    std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
     std::vector<LevelValue> levels;
     Fit fit;
@@ -161,8 +161,8 @@ struct AnalyteEvaluation {
 
 /// All that follows from a batch.
 struct Evaluation {
-    std::vector<AnalyteEvaluation> analytes; ///< analyte 1, 2, …
-    std::vector<CriterionResult> criteria;   ///< those of the batch as a whole
+    std::vector<AnalyteEvaluation> analytes;  ///< analyte 1, 2, …
+    std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;

@@ -17,8 +17,8 @@ struct ComparisonOptions {
 /// One model and weighting among those compared.
 struct Candidate {
     Fit fit;
-    std::size_t levels = 0;       ///< levels with x above 0
-    std::size_t levelsWithin = 0; ///< of them, back-calculated mean within the limit
+    std::size_t levels = 0;                  ///< levels with x above 0
+    std::size_t levelsWithin = 0;            ///< of them, back-calculated mean within the limit
     std::optional<double> worstErrorPercent; ///< largest |error| of a level; absent when a level cannot be read off
     double worstX = 0;                       ///< where
     std::size_t rank = 0;                    ///< 1 is best; 0: not ranked

@@ -33,11 +33,11 @@ struct LackOfFit {
 
 /// How well a fit describes its points.
 struct Diagnostics {
-    std::vector<PointDiagnostics> points; ///< n, in the order of Fit::x
-    std::optional<double> press;          ///< sum of w*(residual/(1 - leverage))^2
-    double durbinWatson = 0;              ///< of the weighted residuals in the order of x; 0 without scatter
-    std::optional<LackOfFit> lackOfFit;   ///< needs replicates and more levels than parameters
-    std::optional<FitTest> mandel;        ///< line or line through the origin: line against quadratic, same weights
+    std::vector<PointDiagnostics> points;  ///< n, in the order of Fit::x
+    std::optional<double> press;           ///< sum of w*(residual/(1 - leverage))^2
+    double durbinWatson = 0;               ///< of the weighted residuals in the order of x; 0 without scatter
+    std::optional<LackOfFit> lackOfFit;    ///< needs replicates and more levels than parameters
+    std::optional<FitTest> mandel;         ///< line or line through the origin: line against quadratic, same weights
     std::optional<FitTest> equalVariances; ///< Bartlett over the levels; needs replicates with scatter at every level
     std::optional<FitTest> runs;           ///< runs of signs of the level's mean residuals
     /// 100*sqrt(sum of squared relative errors of the back-calculated standards/(n - p)); points at x = 0 left out.
@@ -47,8 +47,8 @@ struct Diagnostics {
 /// Diagnostics of a usable fit; a fit without parameters (point to point, spline) has tests of its points only.
 /// @pre fit.isUsable()
 /// Sources: N. R. Draper, H. Smith, Applied Regression Analysis (1998), chapters 2 and 8 (lack of fit, leverage,
-///          residuals, Cook's distance, PRESS); DIN 38402-51 and ISO 8466-1 (Mandel's test); A. Wald, J. Wolfowitz, Ann.
-///          Math. Stat. 11 (1940) 147-162 (runs).
+///          residuals, Cook's distance, PRESS); DIN 38402-51 and ISO 8466-1 (Mandel's test); A. Wald, J. Wolfowitz,
+///          Ann. Math. Stat. 11 (1940) 147-162 (runs).
 /// Checked: tests/reference/diagnostics_test.cpp.
 Diagnostics diagnose(const Fit& fit);
 

@@ -28,7 +28,8 @@ struct IndividualsLimits {
 };
 IndividualsLimits individualsLimits(std::span<const double> values);
 
-/// Upper and lower cumulative sums of z beyond the allowance k, from 0. Source: E. S. Page, Biometrika 41 (1954) 100-115.
+/// Upper and lower cumulative sums of z beyond the allowance k, from 0. Source: E. S. Page, Biometrika 41 (1954)
+/// 100-115.
 std::vector<std::array<double, 2>> cumulativeSums(std::span<const double> z, double k);
 /// Exponentially weighted moving average of z, from 0. Source: S. W. Roberts, Technometrics 1 (1959) 239-250.
 std::vector<double> movingAverage(std::span<const double> z, double lambda);
