@@ -2,9 +2,11 @@
 
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/fit/diagnostics.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 
+#include <algorithm>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPlainTextEdit>
@@ -165,7 +167,10 @@ void WorkingPanel::addSteps() {
 
 void WorkingPanel::addCriterion() {
     const std::string& key = m_workspace.selection().criterion;
-    for (const CriterionResult& criterion : m_workspace.evaluation().criteria) {
+    std::vector<CriterionResult> all = m_workspace.evaluation().criteria;
+    const auto& ofBatch = m_workspace.wholeEvaluation().criteria;
+    all.insert(all.end(), ofBatch.begin(), ofBatch.end());
+    for (const CriterionResult& criterion : all) {
         if (criterion.key != key) {
             continue;
         }
@@ -173,6 +178,9 @@ void WorkingPanel::addCriterion() {
         std::vector<WorkingStep> steps{{"Found", {criterion.foundText}, true}};
         if (!criterion.where.empty()) {
             steps.push_back({"Where", {criterion.where}, false});
+        }
+        if (criterion.isOverridden()) {
+            steps.push_back({"Overridden", {criterion.overrideReason}, false});
         }
         for (std::size_t i = 0; i < steps.size(); ++i) {
             m_layout->addWidget(new StepRow(steps[i], i + 1 == steps.size(), m_content));
@@ -193,10 +201,23 @@ void WorkingPanel::addOverview() {
     for (const Problem& problem : m_workspace.evaluation().problems) {
         sentences.push_back(problem.message);
     }
-    for (const std::string& sentence : sentences) {
+    const auto highlight = [this](const std::string& sentence) {
         auto* label = addText(shown(sentence), "value");
         label->setStyleSheet(
             QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;").arg(theme().saffronSoft.name()));
+    };
+    std::for_each(sentences.begin(), sentences.end(), highlight);
+    if (const Fit& fit = m_workspace.evaluation().fit; fit.isUsable()) {
+        const Diagnostics found = diagnose(fit);
+        const std::optional<FitTest> lack = found.lackOfFit ? std::optional(found.lackOfFit->test) : std::nullopt;
+        addHeading(tr("What the standards say of the fit"));
+        for (const auto& test : {lack, found.mandel, found.runs, found.equalVariances}) {
+            if (test && test->isSignificant) {
+                highlight(test->sentence);
+            } else if (test) {
+                addText(shown(test->sentence), "small");
+            }
+        }
     }
     addHeading(tr("Method"));
     addText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision), "value");

@@ -119,7 +119,7 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
         if (r.group.role != Role::Unknown) {
             continue;
         }
-        reported += r.status == ResultStatus::Reported ? 1u : 0u;
+        reported += r.status == ResultStatus::Reported || r.status == ResultStatus::Extrapolated ? 1u : 0u;
         below += r.status == ResultStatus::BelowRange || r.status == ResultStatus::BelowCurve ? 1u : 0u;
         above += r.status == ResultStatus::AboveRange || r.status == ResultStatus::AboveCurve ? 1u : 0u;
         none += r.status == ResultStatus::NotDefined ? 1u : 0u;

@@ -118,6 +118,15 @@ CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluati
     return out;
 }
 
+/// R² and r, which have to come near 1. The bar counts what is missing to 1, so that 0.999 and 0.99 look as different
+/// as they are.
+void judgeNearOne(CriterionResult& out, double found, double limit) {
+    out.foundText = formatDecimals(found, 4);
+    out.outcome = found >= limit ? Outcome::Pass : Outcome::Fail;
+    out.used = found >= limit ? 1 + 0.6 * (found - limit) / std::max(1 - limit, 1e-12)
+                              : std::max(0.0, found / limit) * 0.97;
+}
+
 CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "r-squared";
@@ -134,12 +143,7 @@ CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evalua
         }
         return out;
     }
-    const double r2 = *evaluation.fit.rSquared;
-    const double limit = *batch.method.limits.rSquared;
-    // The bar counts what is missing to 1, so that 0.999 and 0.99 look as different as they are.
-    out.foundText = formatDecimals(r2, 4);
-    out.outcome = r2 >= limit ? Outcome::Pass : Outcome::Fail;
-    out.used = r2 >= limit ? 1 + 0.6 * (r2 - limit) / std::max(1 - limit, 1e-12) : std::max(0.0, r2 / limit) * 0.97;
+    judgeNearOne(out, *evaluation.fit.rSquared, *batch.method.limits.rSquared);
     return out;
 }
 
@@ -351,10 +355,7 @@ CriterionResult correlation(const Batch& batch, const AnalyteEvaluation& evaluat
         }
         return out; // only straight lines have one
     }
-    const double r = std::abs(*evaluation.fit.r);
-    out.foundText = formatDecimals(r, 4);
-    out.outcome = r >= limit ? Outcome::Pass : Outcome::Fail;
-    out.used = r >= limit ? 1 + 0.6 * (r - limit) / std::max(1 - limit, 1e-12) : r / limit * 0.97;
+    judgeNearOne(out, std::abs(*evaluation.fit.r), limit);
     return out;
 }
 

@@ -290,11 +290,19 @@ SampleResult readSample(const Batch& batch, const AnalyteEvaluation& evaluation,
     sample.response = group.response;
     std::vector<double> responses;
     std::vector<double> concentrations;
+    std::vector<double> all; // also of replicates that do not take part
+    for (const Place place : group.places) {
+        if (const auto& value = evaluation.at(place).response) {
+            all.push_back(*value);
+        }
+    }
+    const std::vector<ReadOff> reads = readOffs(evaluation.fit, all, options);
+    auto next = reads.begin();
     for (const Place place : group.places) {
         const PlaceValue& value = evaluation.at(place);
         ReplicateResult replicate{place, value.state, value.response, {}};
         if (value.response) {
-            replicate.readOff = readOff(evaluation.fit, *value.response, options);
+            replicate.readOff = *next++;
         }
         if (value.state == PlaceState::Used) {
             responses.push_back(*value.response);
