@@ -159,6 +159,22 @@ TEST(EveryModelAndInterval, EvaluatesAndTellsItsWorking) {
     }
 }
 
+TEST(Interpolations, GiveEveryLevelBackAndHaveNoR2ToFail) {
+    // Scatter at the end level: one of its replicates lies beyond the curve.
+    Batch batch = withValue(sampleDocument().batch(), {0, 0}, 0.06 + 0.1);
+    for (const Model model : {Model::PointToPoint, Model::Spline}) {
+        batch.method.analyte().fit.model = model;
+        const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+        ASSERT_TRUE(evaluation.fit.isUsable()) << evaluation.fit.message;
+        EXPECT_EQ(found(evaluation.criteria, "levels-within").foundText, "7 of 7");
+        EXPECT_EQ(found(evaluation.criteria, "r-squared").outcome, Outcome::NotApplicable);
+        EXPECT_EQ(evaluation.range.uloq, 500.0);
+    }
+    EXPECT_TRUE(evaluateAnalyte(batch).fit.options.isSplineInLogX); // the axis is logarithmic
+    batch.method.analyte().isConcentrationLogarithmic = false;
+    EXPECT_FALSE(evaluateAnalyte(batch).fit.options.isSplineInLogX);
+}
+
 TEST(Averages, OfResponsesIsReadOffOnce) {
     Batch batch = sampleDocument().batch();
     const double y = *batch.readings.at(1).wells[3 * 12 + 2].value;

@@ -168,7 +168,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     auto* parametersCard = new Card({}, this);
     parametersCard->body()->setContentsMargins(6, 4, 4, 6);
     auto* parametersTable = new DataTable(m_parameters, QStringLiteral("parametersTable"), parametersCard);
-    parametersTable->setRowHeight(25);
+    parametersTable->setRowHeight(22);
     parametersCard->body()->addWidget(parametersTable);
     m_quality = makeLabel({}, "mute", parametersCard);
     m_quality->setObjectName(QStringLiteral("fitQuality"));

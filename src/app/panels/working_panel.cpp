@@ -210,7 +210,9 @@ void WorkingPanel::addOverview() {
     if (const Fit& fit = m_workspace.evaluation().fit; fit.isUsable()) {
         const Diagnostics found = diagnose(fit);
         const std::optional<FitTest> lack = found.lackOfFit ? std::optional(found.lackOfFit->test) : std::nullopt;
-        addHeading(tr("What the standards say of the fit"));
+        if (lack || found.mandel || found.runs || found.equalVariances) {
+            addHeading(tr("What the standards say of the fit"));
+        }
         for (const auto& test : {lack, found.mandel, found.runs, found.equalVariances}) {
             if (test && test->isSignificant) {
                 highlight(test->sentence);

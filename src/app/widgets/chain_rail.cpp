@@ -79,11 +79,13 @@ LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation
     QString model = text(modelTitle(fit.model));
     if (fit.model == Model::Logistic4) {
         model = QStringLiteral("4PL");
+    } else if (fit.model == Model::Logistic5) {
+        model = QStringLiteral("5PL");
     } else if (fit.model == Model::LineThroughOrigin) {
         model = QObject::tr("Line, origin");
     }
     QString line = model;
-    if (fit.weighting != Weighting::None) {
+    if (fit.weighting != Weighting::None && !isInterpolation(fit.model)) {
         line += QStringLiteral(" · ") + text(weightingTitle(fit.weighting));
     }
     if (fit.rSquared) {

@@ -123,8 +123,8 @@ CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluati
 void judgeNearOne(CriterionResult& out, double found, double limit) {
     out.foundText = formatDecimals(found, 4);
     out.outcome = found >= limit ? Outcome::Pass : Outcome::Fail;
-    out.used = found >= limit ? 1 + 0.6 * (found - limit) / std::max(1 - limit, 1e-12)
-                              : std::max(0.0, found / limit) * 0.97;
+    out.used =
+        found >= limit ? 1 + 0.6 * (found - limit) / std::max(1 - limit, 1e-12) : std::max(0.0, found / limit) * 0.97;
 }
 
 CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evaluation) {
@@ -136,7 +136,7 @@ CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evalua
     out.why = "It catches a curve that has little to do with its standards; it says nothing on how well a curve gives "
               "concentrations back, which the levels do.";
     if (!evaluation.fit.rSquared) {
-        if (!evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr) {
+        if (!evaluation.fit.isUsable() && !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr) {
             out.outcome = Outcome::Fail;
             out.foundText = "no curve";
             out.where = evaluation.fit.message;

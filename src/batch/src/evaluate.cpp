@@ -155,6 +155,10 @@ void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& 
         }
     }
     input.options = analyte.fit;
+    const bool isPositive = std::all_of(input.x.begin(), input.x.end(), [](double x) { return x > 0; });
+    if (analyte.fit.model == Model::Spline && analyte.isConcentrationLogarithmic && isPositive) {
+        input.options.isSplineInLogX = true; // smooth on the axis it is looked at
+    }
     evaluation.fit = memory.fit(std::move(input));
     const bool anyStandard = !evaluation.levels.empty();
     if (!evaluation.fit.isUsable() && anyStandard && batch.reading(evaluation.analyte) != nullptr) {
@@ -218,7 +222,10 @@ void backCalculate(AnalyteEvaluation& evaluation) {
                 }
             }
         }
-        if (allRead) {
+        if (isInterpolation(fit.model) && level.response.mean) {
+            // The curve runs through the level's mean; single replicates of an end level lie beyond it.
+            level.backCalculated = readOff(fit, *level.response.mean, options).x;
+        } else if (allRead) {
             level.backCalculated = describe(back).mean;
         }
         if (level.backCalculated && level.x && *level.x != 0) {
