@@ -272,13 +272,13 @@ void setKnots(Fit& fit, const std::vector<LevelGroup>& groups) {
         return;
     }
     for (const LevelGroup& group : groups) {
-        long double w = 0;
-        long double wy = 0;
+        // The plain mean, whatever the weights; they only say how well it is known.
+        const auto count = static_cast<double>(group.points.size());
+        double variance = 0;
         for (const std::size_t i : group.points) {
-            w += fit.weights[i];
-            wy += static_cast<long double>(fit.weights[i]) * fit.y[i];
+            variance += 1 / fit.weights[i] / (count * count);
         }
-        fit.knots.push_back({group.x, static_cast<double>(wy / w), 0, static_cast<double>(1 / w)});
+        fit.knots.push_back({group.x, group.meanY, 0, variance});
     }
 }
 

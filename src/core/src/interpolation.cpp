@@ -159,6 +159,11 @@ double interpolatedVariance(const Fit& fit, double x) {
 
 std::vector<double> solveInterpolation(const Fit& fit, double y) {
     std::vector<double> roots;
+    // A response that misses an end by the rounding of its mean is that end.
+    for (const Fit::Knot& end : {fit.knots.front(), fit.knots.back()}) {
+        constexpr double kRounding = 1e-13;
+        y = std::abs(y - end.y) <= kRounding * std::abs(end.y) ? end.y : y;
+    }
     for (std::size_t k = 0; k + 1 < fit.knots.size(); ++k) {
         const Fit::Knot& low = fit.knots[k];
         const Fit::Knot& high = fit.knots[k + 1];
