@@ -103,6 +103,59 @@ INSTANTIATE_TEST_SUITE_P(Sets, NistNonlinear,
                                          "Rat42", "Thurber"),
                          [](const auto& set) { return std::string(set.param); });
 
+// Not in our pack: data, starts and certified values from memory of NIST StRD. Misra1c and Misra1d have the data of
+// Misra1b.
+struct FromMemory {
+    const char* formula;
+    std::vector<std::vector<double>> starts;
+    std::vector<double> certified;
+    double sse;
+};
+
+void expectCertified(const FromMemory& problem, const std::vector<Real>& x, const std::vector<Real>& y) {
+    std::vector<std::string> variables;
+    for (std::size_t k = 1; k <= problem.certified.size(); ++k) {
+        variables.push_back("b" + std::to_string(k));
+    }
+    variables.emplace_back("x");
+    const auto formula = Formula::parse(problem.formula, variables);
+    ASSERT_TRUE(formula) << formula.error().text();
+    for (const auto& start : problem.starts) {
+        const LeastSquaresFit fit = fitNonlinear(curveOf(*formula, x, start.size()), start, y);
+        ASSERT_TRUE(fit.isUsable()) << problem.formula << ": " << fit.message;
+        for (std::size_t k = 0; k < start.size(); ++k) {
+            EXPECT_GE(test::correctDigits(fit.parameters[k], problem.certified[k]), kDigits) << problem.formula;
+        }
+        EXPECT_GE(test::correctDigits(fit.sse, problem.sse), kDigits) << problem.formula;
+    }
+}
+
+TEST(NistNonlinearFromMemory, Misra1cMisra1dAndRat43AgreeFromBothStarts) {
+    const Columns misra = columnsOf("nonlinear_Misra1b");
+    expectCertified({"b1*(1-(1+2*b2*x)**(-.5))",
+                     {{500, 0.0001}, {600, 0.0002}},
+                     {6.3642725809e2, 2.0813627256e-4},
+                     4.0966836971e-2},
+                    misra.x, misra.y);
+    expectCertified({"b1*b2*x*((1+b2*x)**(-1))",
+                     {{500, 0.0001}, {450, 0.0003}},
+                     {4.3736970754e2, 3.0227324449e-4},
+                     5.6419295283e-2},
+                    misra.x, misra.y);
+    const std::vector<double> growth{16.08,  33.83,  65.80,  97.20,  191.55, 326.20, 386.87, 520.53,
+                                     590.03, 651.92, 724.93, 699.56, 689.96, 637.56, 717.41};
+    Columns rat;
+    for (std::size_t i = 0; i < growth.size(); ++i) {
+        rat.x.push_back(static_cast<Real>(i + 1));
+        rat.y.push_back(growth[i]);
+    }
+    expectCertified({"b1/((1+exp(b2-b3*x))**(1/b4))",
+                     {{100, 10, 1, 1}, {700, 5, 0.75, 1.3}},
+                     {6.9964151270e2, 5.2771253025, 7.5962938329e-1, 1.2792483859},
+                     8.7864049080e3},
+                    rat.x, rat.y);
+}
+
 // MGH10 is not in our pack: data, starts and certified values from memory of NIST StRD.
 TEST(NistNonlinearFromMemory, Mgh10AgreesFromBothStarts) {
     const auto formula = Formula::parse("b1*exp(b2/(x+b3))", {"b1", "b2", "b3", "x"});

@@ -3,11 +3,33 @@
 #include "nuvat/core/base/well.h"
 
 #include <fstream>
+#include <iostream>
+#include <unistd.h>
 
 namespace nuvat {
 
 namespace {
 constexpr DelimitedLimits kLimits{.mostBytes = 256u << 20, .mostCells = 8'000'000};
+}
+
+TerminalProgress::TerminalProgress(std::string what)
+    : m_what(std::move(what)), m_isTerminal(isatty(STDERR_FILENO) == 1), m_begin(std::chrono::steady_clock::now()) {}
+
+TerminalProgress::~TerminalProgress() {
+    if (m_hasShown) {
+        std::cerr << "\r\033[K" << std::flush; // the line goes when the work is done
+    }
+}
+
+void TerminalProgress::report(double fraction) {
+    constexpr auto kPatience = std::chrono::milliseconds(500);
+    const int percent = static_cast<int>(100 * fraction);
+    if (!m_isTerminal || percent == m_lastPercent || std::chrono::steady_clock::now() - m_begin < kPatience) {
+        return;
+    }
+    m_lastPercent = percent;
+    m_hasShown = true;
+    std::cerr << "\r" << m_what << " " << percent << " %" << std::flush;
 }
 
 tl::unexpected<Error> wrongCall(std::string why) {
@@ -51,7 +73,7 @@ Result<Columns> readColumns(const std::string& path) {
         return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
                     "Choose another file.");
     }
-    NoProgress progress;
+    TerminalProgress progress("reading " + path);
     auto table = readDelimited(stream, path, progress, kLimits);
     if (!table) {
         return tl::unexpected(table.error());

@@ -3,6 +3,7 @@
 #include "nuvat/core/base/error.h"
 #include "nuvat/formats/delimited_table.h"
 
+#include <chrono>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <ostream>
@@ -16,6 +17,24 @@ using Json = nlohmann::ordered_json;
 tl::unexpected<Error> wrongCall(std::string why);
 /// Tells an Error on standard error. @return its exit status: 2 for a wrong call, else 1
 int explain(std::ostream& err, const Error& error);
+/// Progress on standard error when that is a terminal, after half a second; silent otherwise.
+class TerminalProgress : public Progress {
+public:
+    /// @param what is being done, for example "reading data.csv"
+    explicit TerminalProgress(std::string what);
+    ~TerminalProgress() override;
+    TerminalProgress(const TerminalProgress&) = delete;
+    TerminalProgress& operator=(const TerminalProgress&) = delete;
+    void report(double fraction) override;
+    bool cancelled() const override { return false; }
+
+private:
+    std::string m_what;
+    bool m_isTerminal;
+    bool m_hasShown = false;
+    int m_lastPercent = -1;
+    std::chrono::steady_clock::time_point m_begin;
+};
 /// A number, or null.
 Json optionalNumber(const std::optional<double>& value);
 

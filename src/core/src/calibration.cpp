@@ -152,7 +152,7 @@ std::optional<double> akaike(const Fit& fit) {
     }
     double logWeights = 0;
     for (const double w : fit.weights) {
-        logWeights += std::log(w);
+        logWeights += w == 1 ? 0 : std::log(w);
     }
     double minusTwiceLogLikelihood = n * (std::log(2 * std::numbers::pi * fit.sse / n) + 1) - logWeights;
     if (fit.model == Model::LogLog) { // density of y from that of log10 y
@@ -221,6 +221,7 @@ void fitWithWeights(Fit& fit) {
     fit.workParameters.clear();
     fit.workCovariance.clear();
     fit.fitted.clear();
+    fit.fitted.reserve(fit.n);
     fit.rSquared.reset();
     switch (fit.model) {
     case Model::Line:

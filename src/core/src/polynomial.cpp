@@ -107,8 +107,11 @@ BranchRoot solveOnBranch(const Fit& fit, double y) {
 void fitPolynomial(Fit& fit) {
     const auto& x = fit.x;
     const auto& y = fit.y;
-    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic>;
+    constexpr int kMost = 4; // coefficients of a cubic: everything but the points stays off the heap
+    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, Eigen::Dynamic, kMost>;
+    using Small = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, kMost, kMost>;
     using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
+    using SmallVector = Eigen::Matrix<long double, Eigen::Dynamic, 1, Eigen::ColMajor, kMost, 1>;
     const auto n = static_cast<Eigen::Index>(fit.n);
     const auto p = static_cast<Eigen::Index>(fit.p);
     fit.centre = (fit.lowestX + fit.highestX) / 2;
@@ -129,16 +132,16 @@ void fitPolynomial(Fit& fit) {
         right(i) = root * (y[at] - sums.y);
     }
     const Eigen::HouseholderQR<Matrix> qr(design);
-    Vector beta = qr.solve(right);
+    SmallVector beta = qr.solve(right);
     const Vector residual = right - design * beta;
     const long double sse = residual.squaredNorm();
     beta(0) += sums.y;
     fit.sse = static_cast<double>(sse);
-    const Matrix r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
-    const Matrix inverse = r.triangularView<Eigen::Upper>().solve(Matrix::Identity(p, p));
-    const Matrix covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
+    const Small r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
+    const Small inverse = r.triangularView<Eigen::Upper>().solve(Small::Identity(p, p));
+    const Small covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
     // (x - m)^k/h^k by the binomial theorem: column k of `toPlain` holds its coefficients of 1, x, x^2, …
-    Matrix toPlain = Matrix::Zero(p, p);
+    Small toPlain = Small::Zero(p, p);
     for (Eigen::Index k = 0; k < p; ++k) {
         long double binomial = 1;
         for (Eigen::Index j = k; j >= 0; --j) { // coefficient of x^j: C(k, j)*(-m)^(k - j)/h^k
@@ -147,8 +150,8 @@ void fitPolynomial(Fit& fit) {
             binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
         }
     }
-    const Vector plain = toPlain * beta;
-    const Matrix plainCovariance = toPlain * covariance * toPlain.transpose();
+    const SmallVector plain = toPlain * beta;
+    const Small plainCovariance = toPlain * covariance * toPlain.transpose();
     for (Eigen::Index k = 0; k < p; ++k) {
         fit.parameters.push_back(static_cast<double>(plain(k)));
         fit.workParameters.push_back(static_cast<double>(beta(k)));

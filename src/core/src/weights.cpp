@@ -86,6 +86,9 @@ std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<cons
 
 std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY) {
     std::vector<double> weights(x.size(), 1.0);
+    if (weighting == Weighting::None) {
+        return weights;
+    }
     double lowest = 0;
     double largest = 0;
     for (const double v : x) {
