@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <numbers>
 #include <numeric>
 
 namespace nuvat {
@@ -71,6 +72,12 @@ bool invertInformation(const LogisticForm& form, const LogisticLevels& levels, L
     return true;
 }
 
+/// ln c of a 5PL.
+double logPlace(const LogisticLevels& levels, const LogisticShape<3>& shape) {
+    const AsymmetryTerms terms(shape[2]);
+    return levels.middle + levels.half * (shape[0] - terms.offset / (std::exp(shape[1]) * terms.scale));
+}
+
 /// What the shape of the optimum says against it; empty when nothing does.
 std::string whyNotDetermined(const LogisticForm& form, const LogisticLevels& levels, double b, double logC) {
     const double low = levels.middle - levels.half;
@@ -103,7 +110,7 @@ LogisticOutcome solve4(const LogisticForm& form, const LogisticLevels& levels) {
     if (std::string why = whyNotDetermined(form, levels, out.parameters.b, logC); !why.empty()) {
         return notDetermined(std::move(why), best.value.s);
     }
-    if (!best.converged && best.promise < kFlat) {
+    if (!best.converged && (best.isFlat || best.promise < kFlat)) {
         return notDetermined(
             "The standards do not fix b and c of the 4PL: they can be traded against each other without "
             "changing the fit.",
@@ -132,18 +139,16 @@ std::string openSides(const LogisticForm& form, const LogisticLevels& levels, co
     for (const double end : {-kMostLogG, kMostLogG}) {
         // Followed along the valley in a few steps, so that the refinement starts near its minimum each time.
         RefinedShape<3> at = best;
-        constexpr int kSteps = 4;
+        constexpr int kSteps = 2;
+
         const double from = best.shape[2];
         for (int step = 1; step <= kSteps; ++step) {
             LogisticShape<3> shape = at.shape;
-            const double next = from + (end - from) * step / kSteps;
-            if (end > 0) { // exp(u)*g stays: tau moves with ln g
-                shape[0] += (next - shape[2]) / std::exp(shape[1]);
-            } else { // B*g stays
-                shape[1] -= next - shape[2];
-            }
-            shape[2] = next;
-            at = refineShape<3>(levels, form, shape, {.freezesG = true, .tolerance = 1e-4});
+            shape[2] = from + (end - from) * step / kSteps;
+            at = refineShape<3>(levels, form, shape,
+                                {.freezesG = true,
+                                 .tolerance = 1e-2,
+                                 .enough = step == kSteps ? allowed - pureError : 0});
             if (!at.value.isUsable || at.value.s + pureError > allowed) {
                 break; // the interval is closed on this side
             }
@@ -174,11 +179,11 @@ LogisticOutcome solve5(const LogisticForm& form, const LogisticLevels& levels, d
             best.value.s);
     }
     out.parameters = parametersAt(levels, best);
-    const double logC = levels.middle + levels.half * best.shape[0];
+    const double logC = logPlace(levels, best.shape);
     if (std::string why = whyNotDetermined(form, levels, out.parameters.b, logC); !why.empty()) {
         return notDetermined(std::move(why), best.value.s);
     }
-    if (!best.converged && best.promise < kFlat) {
+    if (!best.converged && (best.isFlat || best.promise < kFlat)) {
         return notDetermined("The asymmetry g of the 5PL is not determined: it can be traded against b and c without "
                              "changing the fit. Choose the 4PL.",
                              best.value.s);
@@ -193,7 +198,7 @@ LogisticOutcome solve5(const LogisticForm& form, const LogisticLevels& levels, d
             out.warnings.push_back("The asymmetry g is only weakly determined: a very " + sides +
                                    " g fits these standards about as well. The 4PL may say as much with less.");
         }
-        if (std::abs(best.shape[0]) > 1) {
+        if (std::abs(logC - levels.middle) > levels.half) {
             out.warnings.emplace_back("The place c lies outside the standards: it rests on few points.");
         }
     }
@@ -274,6 +279,9 @@ void LogisticLevels::updateMean() {
     meanY = sumY / sum;
 }
 
+AsymmetryTerms::AsymmetryTerms(double logG)
+    : g(std::exp(logG)), scale(1 + 1 / g), offset(-std::log1p(g)), first(g / (1 + g)), second(first / (1 + g)) {}
+
 template<> ReducedValue<2> reducedSum(const LogisticLevels& l, const LogisticForm& f, const LogisticShape<2>& s) {
     return kernels().reduced4(l, f, s);
 }
@@ -299,8 +307,8 @@ template<std::size_t S> LogisticParameters parametersAt(const LogisticLevels& le
         p.b = refined.shape[1] / levels.half;
         p.c = std::exp(levels.middle - levels.half * refined.shape[0] / refined.shape[1]);
     } else {
-        p.b = std::exp(refined.shape[1]) / levels.half;
-        p.c = std::exp(levels.middle + levels.half * refined.shape[0]);
+        p.b = refined.value.steepness / levels.half;
+        p.c = std::exp(logPlace(levels, refined.shape));
         p.g = std::exp(refined.shape[2]);
     }
     return p;
@@ -312,7 +320,8 @@ template<std::size_t S> LogisticShape<S> shapeOf(const LogisticLevels& levels, c
     if constexpr (S == 2) {
         return {-slope * midpoint, slope};
     } else {
-        return {midpoint, std::log(slope), std::log(p.g)};
+        const AsymmetryTerms terms(std::log(p.g));
+        return {midpoint + terms.offset / slope, std::log(slope / terms.scale), std::log(p.g)};
     }
 }
 

@@ -4,6 +4,7 @@
 
 #include <array>
 #include <boost/container/small_vector.hpp>
+#include <limits>
 #include <span>
 
 namespace nuvat {
@@ -73,9 +74,18 @@ private:
     std::size_t m_size = 0;
 };
 
-/// Shape of the curve: alpha, B of u = alpha + B*t for the 4PL (2 numbers); tau, ln B, ln g of u = B*(t - tau) for the
-/// 5PL (3), in which the flat valleys of the 5PL are straight.
+/// Shape of the curve: alpha, B of u = alpha + B*t for the 4PL (2 numbers). For the 5PL (3): the place near the steepest
+/// point where exp(u) = 1/(1 + g), ln k with B = k*(1 + 1/g), and ln g. Those two stay where they are when g runs to
+/// zero (a power law) or beyond all bounds (a Gompertz curve), so the flat valleys of the 5PL are straight along ln g.
 template<std::size_t S> using LogisticShape = std::array<double, S>;
+
+/// What u = B*(t - place) + offset of the 5PL takes from g, with its derivatives by ln g.
+struct AsymmetryTerms {
+    explicit AsymmetryTerms(double logG);
+    double g, scale;      ///< scale: 1 + 1/g
+    double offset;        ///< -ln(1 + g)
+    double first, second; ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
+};
 
 /// The weighted sum of squares of the level means at a shape, minimal over a and d, with exact derivatives.
 template<std::size_t S> struct ReducedValue {
@@ -83,6 +93,12 @@ template<std::size_t S> struct ReducedValue {
     double a = 0, d = 0;                         ///< the minimising a and d
     std::array<double, S> gradient{};            ///< by shape number
     std::array<double, S*(S + 1) / 2> hessian{}; ///< row by row of the upper triangle
+    /// Its part without second derivatives, never indefinite: the one to trust far from a minimum.
+    std::array<double, S*(S + 1) / 2> gaussNewton{};
+    /// The centred basis H squared, H times its derivatives by the shape, and those alone: weighted sums.
+    double basisSquares = 0;
+    std::array<double, S> basisTimes{}, basisSlopes{};
+    double steepness = 0; ///< B
     bool isUsable = false;                       ///< false when the shape leaves nothing to fit (flat)
 };
 template<std::size_t S>
@@ -94,6 +110,7 @@ template<std::size_t S> struct RefinedShape {
     ReducedValue<S> value;
     bool converged = false;
     double promise = 0;     ///< relative fall of the sum of squares that the last step promised
+    bool isFlat = false;    ///< ended while the sum of squares hardly fell any more: along a valley without an end
     bool isAtBound = false; ///< ln g ran to its end: no finite optimum on this side
 };
 struct RefineOptions {
@@ -101,6 +118,9 @@ struct RefineOptions {
     double tolerance = 1e-13; ///< relative size of the last step
     int mostIterations = 200;
     const void* known = nullptr; ///< LogisticShape<S> of a minimum already found: near it the refinement stops early
+    double toBeat = std::numeric_limits<double>::infinity(); ///< stops when the way down does not lead below it
+    bool startsWithNewton = false; ///< for a start that is next to the minimum
+    double enough = 0;                                       ///< stops as soon as the sum of squares is this small
 };
 /// Newton steps with Levenberg-Marquardt damping from `shape`.
 template<std::size_t S>

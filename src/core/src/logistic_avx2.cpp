@@ -7,6 +7,7 @@
 #include <cmath>
 #include <cstdint>
 #include <limits>
+#include <numbers>
 
 // Lanes never cross a call whose convention could differ.
 #pragma GCC diagnostic ignored "-Wpsabi"
