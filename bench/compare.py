@@ -85,13 +85,49 @@ def scipy_times(build):
             item(model, x, y, p)
         times[name] = (time.process_time() - begin) / len(sets) * 1e6
     sets = [(np.array(x), np.array(y)) for x, y in hard_sets(build, False)]
-    for name, degree in (("line", 1), ("quadratic", 2)):
+    for name, degree in (("lineEstimate", 1), ("quadraticEstimate", 2)):
         begin = time.process_time()
         for _ in range(20):
             for x, y in sets:
                 np.polyfit(x, y, degree, cov=True)
         times[name] = (time.process_time() - begin) / len(sets) / 20 * 1e6
+    times.update(scipy_interval_times(np, curve_fit, four))
     return times
+
+
+def scipy_interval_times(np, curve_fit, four):
+    """Profile limits of one read-off and 2000 bootstrap refits of one 4PL, started at its optimum."""
+    from scipy.optimize import brentq, least_squares
+
+    random = np.random.default_rng(11)
+    x = np.repeat(500 / 3.0 ** np.arange(8), 2)
+    y = four(x, 2.4, 1.1, 30, 0.1) * (1 + 0.03 * random.standard_normal(16))
+    best, covariance = curve_fit(four, x, y, [2.4, 1.1, 30, 0.1])
+    s2 = np.sum((four(x, *best) - y) ** 2) / 12
+    y0 = 1.0
+    x0 = best[2] * ((best[0] - best[3]) / (y0 - best[3]) - 1) ** (1 / best[1])
+    limit = 2.1788128 ** 2 * s2
+
+    def rise(at):
+        def residuals(p):
+            return np.append(four(x, *p) - y, four(at, *p) - y0)
+
+        return 2 * least_squares(residuals, best, method="lm", xtol=1e-12, ftol=1e-12).cost - 12 * s2 - limit
+
+    def timed(rounds, work):
+        begin = time.process_time()
+        for _ in range(rounds):
+            work()
+        return (time.process_time() - begin) / rounds * 1e6
+
+    def profile():
+        brentq(rise, x0 * 0.5, x0, rtol=1e-9)
+        brentq(rise, x0, x0 * 2, rtol=1e-9)
+
+    def refit():
+        curve_fit(four, x, four(x, *best) + np.sqrt(s2) * random.standard_normal(16), best)
+
+    return {"readOffProfile": timed(5, profile), "bootstrapCurves2000": 2000 * timed(100, refit)}
 
 
 R_SCRIPT = """
@@ -127,7 +163,7 @@ def main():
     ours = nuvat_times(build)
     for name in sorted(ours):
         print(f"Nuvat  {name:34} {ours[name]:12.2f} us")
-    for name in ("hardFourPlItem", "hardFivePlItem", "hardLine"):
+    for name in ("hardFourPlItem", "hardFivePlItem", "lineEstimate", "quadraticEstimate"):
         if name + "Gsl" in ours:
             print(f"GSL    {name:34} {ours[name + 'Gsl']:12.2f} us = {ours[name + 'Gsl'] / ours[name]:6.1f} x Nuvat")
     for label, times in (("SciPy", scipy_times(build)), ("R", r_times(build))):

@@ -1,6 +1,7 @@
 // Fits as an analyst needs them: 8 levels in duplicate. Read the ratios, not the times: the floor is the exponentials
 // that a grid of starts needs at the least.
 #include "logistic.h"
+#include "nuvat/core/fit/polynomial_fit.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 
@@ -44,6 +45,15 @@ template<nuvat::Model model, nuvat::Weighting weighting> void fit(benchmark::Sta
     for (auto _ : state) {
         const Data& data = dataSets()[i++ % dataSets().size()];
         benchmark::DoNotOptimize(nuvat::fitCalibration(model, weighting, data.x, data.y));
+    }
+}
+
+/// Coefficients with their covariance and nothing else.
+template<std::size_t P> void estimate(benchmark::State& state) {
+    std::size_t i = 0;
+    for (auto _ : state) {
+        const Data& data = dataSets()[i++ % dataSets().size()];
+        benchmark::DoNotOptimize(nuvat::fitPolynomial<P>(data.x, data.y));
     }
 }
 
@@ -104,6 +114,8 @@ void bootstrapCurves(benchmark::State& state) {
 }
 
 BENCHMARK(floorOfExponentials);
+BENCHMARK(estimate<2>)->Name("lineEstimate");
+BENCHMARK(estimate<3>)->Name("quadraticEstimate");
 BENCHMARK(fit<nuvat::Model::Line, nuvat::Weighting::None>)->Name("line");
 BENCHMARK(fit<nuvat::Model::Line, nuvat::Weighting::InverseX2>)->Name("weightedLine");
 BENCHMARK(fit<nuvat::Model::Logistic4, nuvat::Weighting::None>)->Name("fourPl");

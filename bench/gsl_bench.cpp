@@ -1,6 +1,7 @@
 // The same work with the GNU Scientific Library, in the same run: 1000 seeded hard sets, each fitted with its
 // covariance and 80 responses read off with SE. Trust-region Levenberg-Marquardt with analytic derivatives from one
 // good start.
+#include "nuvat/core/fit/polynomial_fit.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 #include "support/hard_sets.h"
@@ -10,6 +11,7 @@
 #include <gsl/gsl_blas.h>
 #include <gsl/gsl_errno.h>
 #include <gsl/gsl_fit.h>
+#include <gsl/gsl_multifit.h>
 #include <gsl/gsl_multifit_nlinear.h>
 
 namespace {
@@ -129,11 +131,12 @@ template<std::size_t P> void gslItem(benchmark::State& state) {
     gsl_multifit_nlinear_free(work);
 }
 
-void nuvatLine(benchmark::State& state) {
+/// Coefficients, covariance and sum of squares, as GSL returns them.
+template<std::size_t P> void nuvatPolynomial(benchmark::State& state) {
     std::size_t i = 0;
     for (auto _ : state) {
         const auto& data = set(i++, false);
-        benchmark::DoNotOptimize(nuvat::fitCalibration(nuvat::Model::Line, nuvat::Weighting::None, data.x, data.y));
+        benchmark::DoNotOptimize(nuvat::fitPolynomial<P>(data.x, data.y));
     }
 }
 
@@ -147,11 +150,37 @@ void gslLine(benchmark::State& state) {
     }
 }
 
+void gslQuadratic(benchmark::State& state) {
+    gsl_multifit_linear_workspace* work = gsl_multifit_linear_alloc(16, 3);
+    gsl_matrix* design = gsl_matrix_alloc(16, 3);
+    gsl_matrix* covariance = gsl_matrix_alloc(3, 3);
+    gsl_vector* best = gsl_vector_alloc(3);
+    std::size_t i = 0;
+    for (auto _ : state) {
+        const auto& data = set(i++, false);
+        for (std::size_t k = 0; k < 16; ++k) {
+            gsl_matrix_set(design, k, 0, 1);
+            gsl_matrix_set(design, k, 1, data.x[k]);
+            gsl_matrix_set(design, k, 2, data.x[k] * data.x[k]);
+        }
+        const gsl_vector_const_view y = gsl_vector_const_view_array(data.y.data(), data.y.size());
+        double sse = 0;
+        gsl_multifit_linear(design, &y.vector, best, covariance, &sse, work);
+        benchmark::DoNotOptimize(sse);
+    }
+    gsl_vector_free(best);
+    gsl_matrix_free(covariance);
+    gsl_matrix_free(design);
+    gsl_multifit_linear_free(work);
+}
+
 BENCHMARK(nuvatItem<nuvat::Model::Logistic4>)->Name("hardFourPlItem");
 BENCHMARK(gslItem<4>)->Name("hardFourPlItemGsl");
 BENCHMARK(nuvatItem<nuvat::Model::Logistic5>)->Name("hardFivePlItem");
 BENCHMARK(gslItem<5>)->Name("hardFivePlItemGsl");
-BENCHMARK(nuvatLine)->Name("hardLine");
-BENCHMARK(gslLine)->Name("hardLineGsl");
+BENCHMARK(nuvatPolynomial<2>)->Name("lineEstimate");
+BENCHMARK(gslLine)->Name("lineEstimateGsl");
+BENCHMARK(nuvatPolynomial<3>)->Name("quadraticEstimate");
+BENCHMARK(gslQuadratic)->Name("quadraticEstimateGsl");
 
 } // namespace

@@ -225,7 +225,7 @@ void fitWithWeights(Fit& fit) {
     fit.rSquared.reset();
     switch (fit.model) {
     case Model::Line:
-        return fitLine(fit);
+        return fitLine(fit, fit.x, fit.y);
     case Model::LineThroughOrigin:
         return fitLineThroughOrigin(fit);
     case Model::LineFixedPoint:
@@ -326,9 +326,8 @@ void fitLogistic(Fit& fit) {
             fit.covariance.push_back(s2 * outcome.inverseInformation[i * kMostParameters + k]);
         }
     }
-    const LineSums sums = lineSums(fit.x, fit.y, fit.weights);
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - fit.sse / sums.yy);
+    if (const double squares = weightedSquares(fit.y, fit.weights); squares > 0) {
+        fit.rSquared = 1 - fit.sse / squares;
     }
 }
 

@@ -4,23 +4,20 @@
 
 namespace nuvat {
 
-LineSums lineSums(std::span<const double> x, std::span<const double> y, std::span<const double> w) {
-    LineSums sums;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        sums.w += w[i];
-        sums.x += static_cast<long double>(w[i]) * x[i];
-        sums.y += static_cast<long double>(w[i]) * y[i];
+double weightedSquares(std::span<const double> y, std::span<const double> w) {
+    long double sumW = 0;
+    long double mean = 0;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        sumW += w[i];
+        mean += static_cast<long double>(w[i]) * y[i];
     }
-    sums.x /= sums.w;
-    sums.y /= sums.w;
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        const long double dx = x[i] - sums.x;
-        const long double dy = y[i] - sums.y;
-        sums.xx += w[i] * dx * dx;
-        sums.xy += w[i] * dx * dy;
-        sums.yy += w[i] * dy * dy;
+    mean /= sumW;
+    long double squares = 0;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        const long double off = y[i] - mean;
+        squares += w[i] * off * off;
     }
-    return sums;
+    return static_cast<double>(squares);
 }
 
 long double weightedSse(const Fit& fit) {
@@ -30,30 +27,6 @@ long double weightedSse(const Fit& fit) {
         sse += fit.weights[i] * residual * residual;
     }
     return sse;
-}
-
-void fitLine(Fit& fit) {
-    const LineSums sums = lineSums(fit.x, fit.y, fit.weights);
-    const long double b = sums.xy / sums.xx;
-    const long double a = sums.y - b * sums.x;
-    fit.parameters = {static_cast<double>(a), static_cast<double>(b)};
-    long double sse = 0;
-    for (std::size_t i = 0; i < fit.n; ++i) {
-        const long double residual = (fit.y[i] - sums.y) - b * (fit.x[i] - sums.x);
-        sse += fit.weights[i] * residual * residual;
-        fit.fitted.push_back(static_cast<double>(sums.y + b * (fit.x[i] - sums.x)));
-    }
-    fit.sse = static_cast<double>(sse);
-    const long double s2 = sse / fit.df;
-    const long double varB = s2 / sums.xx;
-    const long double varA = s2 / sums.w + varB * sums.x * sums.x;
-    const long double cov = -varB * sums.x;
-    fit.covariance = {static_cast<double>(varA), static_cast<double>(cov), static_cast<double>(cov),
-                      static_cast<double>(varB)};
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
-        fit.r = static_cast<double>(sums.xy / std::sqrt(sums.xx * sums.yy));
-    }
 }
 
 namespace {
@@ -106,7 +79,8 @@ void fitLineFixedPoint(Fit& fit) {
 }
 
 void fitLogLog(Fit& fit) {
-    Fit line = fit;
+    std::vector<double> x;
+    std::vector<double> y;
     for (std::size_t i = 0; i < fit.n; ++i) {
         if (!(fit.x[i] > 0) || !(fit.y[i] > 0)) {
             fit.status = FitStatus::NotDetermined;
@@ -114,17 +88,12 @@ void fitLogLog(Fit& fit) {
                           "or choose another model.";
             return;
         }
-        line.x[i] = std::log10(fit.x[i]);
-        line.y[i] = std::log10(fit.y[i]);
+        x.push_back(std::log10(fit.x[i]));
+        y.push_back(std::log10(fit.y[i]));
     }
-    fitLine(line);
-    fit.parameters = line.parameters;
-    fit.covariance = line.covariance;
-    fit.sse = line.sse;
-    fit.rSquared = line.rSquared;
-    fit.r = line.r;
-    for (const double v : line.fitted) {
-        fit.fitted.push_back(std::pow(10, v));
+    fitLine(fit, x, y);
+    for (double& fitted : fit.fitted) {
+        fitted = std::pow(10, fitted);
     }
 }
 

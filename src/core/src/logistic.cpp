@@ -394,11 +394,19 @@ ParameterVector logisticGradient(const LogisticParameters& p, double x) {
     }
     const double l = std::log(x) - std::log(p.c);
     const double u = p.b * l;
+    const double e = p.a - p.d;
+    if (p.g == 1) {
+        const double odds = std::exp(-std::abs(u));
+        const double near = 1 / (1 + odds);
+        const double far = odds * near;
+        const double g = u < 0 ? near : far;
+        const double rest = u < 0 ? far : near;
+        return {g, -e * g * rest * l, e * g * rest * p.b / p.c, rest, -e * softPlus(u) * g};
+    }
     const double plus = softPlus(u);
     const double gl = p.g * plus;
     const double g = std::exp(-gl);
     const double byU = -p.g * g / (1 + std::exp(-u));
-    const double e = p.a - p.d;
     return {g, e * byU * l, -e * byU * p.b / p.c, -std::expm1(-gl), -e * plus * g};
 }
 

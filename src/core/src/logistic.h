@@ -137,6 +137,7 @@ RefinedShape<3> refineShape(const LogisticLevels&, const LogisticForm&, const Lo
 struct LogisticReadPlan {
     LogisticParameters parameters;
     bool hasAsymmetry = false;
+    bool wantsGradient = true;
     std::array<double, 15> covariance{}; ///< of a, b, c, d, g: upper triangle row by row; 0 for a g that is not there
 };
 /// What comes of one response. @pre of all but rest: 0 < rest < 1
@@ -145,7 +146,7 @@ struct LogisticReadPoint {
     double x = 0;                     ///< infinite when it does not fit a double
     double perSlope = 0;              ///< dx/dy
     double variance = 0;              ///< of x by the parameters
-    std::array<double, 5> gradient{}; ///< dx/dparameters
+    std::array<double, 5> gradient{}; ///< dx/dparameters, when the plan wants it
 };
 
 /// The same search compiled for different machines; their results agree to the last digit, because no operation is

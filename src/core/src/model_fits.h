@@ -6,7 +6,7 @@ namespace nuvat {
 
 // Each fits Fit::x, y with Fit::weights and sets status, message, parameters, covariance, sse, fitted and rSquared.
 // @pre enough points and levels, n, p and df set.
-void fitLine(Fit& fit);
+void fitLine(Fit& fit, std::span<const double> x, std::span<const double> y); ///< of these points instead
 void fitLineThroughOrigin(Fit& fit);
 void fitLineFixedPoint(Fit& fit);
 void fitLogLog(Fit& fit);
@@ -15,11 +15,8 @@ void fitLogistic(Fit& fit);
 /// Also needs Fit::knots; sets their tangents and variances.
 void fitInterpolation(Fit& fit);
 
-/// Weighted sums of a straight line, centred, in extended precision.
-struct LineSums {
-    long double w = 0, x = 0, y = 0, xx = 0, xy = 0, yy = 0; // x, y: weighted means; xx, xy, yy: centred sums
-};
-LineSums lineSums(std::span<const double> x, std::span<const double> y, std::span<const double> w);
+/// Weighted sum of squares about the weighted mean.
+double weightedSquares(std::span<const double> y, std::span<const double> w);
 long double weightedSse(const Fit& fit);
 
 double interpolatedResponse(const Fit& fit, double x);

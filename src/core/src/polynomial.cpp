@@ -1,10 +1,10 @@
 #include "polynomial.h"
 
 #include "model_fits.h"
+#include "nuvat/core/fit/polynomial_fit.h"
 
 #include <algorithm>
 #include <cmath>
-#include <Eigen/Dense>
 #include <limits>
 
 namespace nuvat {
@@ -103,75 +103,61 @@ BranchRoot solveOnBranch(const Fit& fit, double y) {
     return {fit.centre + fit.scale * at, false};
 }
 
-/// Polynomial of degree p - 1 in z = (x - centre)/scale; also says when it turns inside the standards.
-void fitPolynomial(Fit& fit) {
-    const auto& x = fit.x;
-    const auto& y = fit.y;
-    constexpr int kMost = 4; // coefficients of a cubic: everything but the points stays off the heap
-    using Matrix = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, Eigen::Dynamic, kMost>;
-    using Small = Eigen::Matrix<long double, Eigen::Dynamic, Eigen::Dynamic, Eigen::ColMajor, kMost, kMost>;
-    using Vector = Eigen::Matrix<long double, Eigen::Dynamic, 1>;
-    using SmallVector = Eigen::Matrix<long double, Eigen::Dynamic, 1, Eigen::ColMajor, kMost, 1>;
-    const auto n = static_cast<Eigen::Index>(fit.n);
-    const auto p = static_cast<Eigen::Index>(fit.p);
-    fit.centre = (fit.lowestX + fit.highestX) / 2;
-    fit.scale = (fit.highestX - fit.lowestX) / 2;
-    // The mean is taken off first: y far from zero then costs no digits of the residuals.
-    const LineSums sums = lineSums(x, y, fit.weights);
-    Matrix design(n, p);
-    Vector right(n);
-    for (Eigen::Index i = 0; i < n; ++i) {
-        const auto at = static_cast<std::size_t>(i);
-        const long double root = std::sqrt(static_cast<long double>(fit.weights[at]));
-        const long double z = (static_cast<long double>(x[at]) - fit.centre) / fit.scale;
-        long double power = root;
-        for (Eigen::Index k = 0; k < p; ++k) {
-            design(i, k) = power;
-            power *= z;
-        }
-        right(i) = root * (y[at] - sums.y);
+namespace {
+
+/// The weights when they differ; no weights are the faster way to fit with equal ones.
+std::span<const double> differing(const Fit& fit) {
+    return fit.weighting == Weighting::None ? std::span<const double>() : std::span<const double>(fit.weights);
+}
+
+template<std::size_t P> PolynomialFit<P> fitPowers(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    const PolynomialFit<P> result = fitPolynomial<P>(x, y, differing(fit));
+    if (!result.isDetermined) {
+        fit.status = FitStatus::NotDetermined;
+        fit.message = "The concentrations lie too close together to fit this curve through them.";
+        return result;
     }
-    const Eigen::HouseholderQR<Matrix> qr(design);
-    SmallVector beta = qr.solve(right);
-    const Vector residual = right - design * beta;
-    const long double sse = residual.squaredNorm();
-    beta(0) += sums.y;
-    fit.sse = static_cast<double>(sse);
-    const Small r = qr.matrixQR().topRows(p).triangularView<Eigen::Upper>();
-    const Small inverse = r.triangularView<Eigen::Upper>().solve(Small::Identity(p, p));
-    const Small covariance = inverse * inverse.transpose() * (sse / static_cast<long double>(fit.df));
-    // (x - m)^k/h^k by the binomial theorem: column k of `toPlain` holds its coefficients of 1, x, x^2, …
-    Small toPlain = Small::Zero(p, p);
-    for (Eigen::Index k = 0; k < p; ++k) {
-        long double binomial = 1;
-        for (Eigen::Index j = k; j >= 0; --j) { // coefficient of x^j: C(k, j)*(-m)^(k - j)/h^k
-            toPlain(j, k) = binomial * std::pow(-static_cast<long double>(fit.centre), static_cast<int>(k - j)) /
-                            std::pow(static_cast<long double>(fit.scale), static_cast<int>(k));
-            binomial = binomial * static_cast<long double>(j) / static_cast<long double>(k - j + 1);
-        }
-    }
-    const SmallVector plain = toPlain * beta;
-    const Small plainCovariance = toPlain * covariance * toPlain.transpose();
-    for (Eigen::Index k = 0; k < p; ++k) {
-        fit.parameters.push_back(static_cast<double>(plain(k)));
-        fit.workParameters.push_back(static_cast<double>(beta(k)));
-        for (Eigen::Index j = 0; j < p; ++j) {
-            fit.covariance.push_back(static_cast<double>(plainCovariance(k, j)));
-            fit.workCovariance.push_back(static_cast<double>(covariance(k, j)));
-        }
+    fit.parameters.assign(result.parameters.begin(), result.parameters.end());
+    fit.covariance.assign(result.covariance.begin(), result.covariance.end());
+    fit.sse = result.sse;
+    if (result.squares > 0) {
+        fit.rSquared = 1 - result.sse / result.squares;
     }
     for (const double v : x) {
-        fit.fitted.push_back(response(fit, v));
+        fit.fitted.push_back(polynomial(result.workParameters, (v - result.centre) / result.scale));
     }
-    if (sums.yy > 0) {
-        fit.rSquared = static_cast<double>(1 - sse / sums.yy);
+    return result;
+}
+
+/// A quadratic or a cubic; also says when it turns inside the standards.
+template<std::size_t P> void fitCurved(Fit& fit) {
+    const PolynomialFit<P> result = fitPowers<P>(fit, fit.x, fit.y);
+    if (!result.isDetermined) {
+        return;
     }
+    fit.centre = result.centre;
+    fit.scale = result.scale;
+    fit.workParameters.assign(result.workParameters.begin(), result.workParameters.end());
+    fit.workCovariance.assign(result.workCovariance.begin(), result.workCovariance.end());
     const Branch branch = monotoneBranch(fit);
     if (branch.low > fit.lowestX || branch.high < fit.highestX) {
         fit.warnings.emplace_back(
             "The curve turns inside the range of the standards; only the branch that holds most of "
             "them is read off.");
     }
+}
+
+} // namespace
+
+void fitLine(Fit& fit, std::span<const double> x, std::span<const double> y) {
+    const PolynomialFit<2> result = fitPowers<2>(fit, x, y);
+    if (result.squares > 0) {
+        fit.r = result.r;
+    }
+}
+
+void fitPolynomial(Fit& fit) {
+    return fit.p == 3 ? fitCurved<3>(fit) : fitCurved<4>(fit);
 }
 
 } // namespace nuvat

@@ -39,30 +39,27 @@ LogisticReadPlan readPlan(const Fit& fit) {
     return plan;
 }
 
-/// A point of the kernel as one of ours; absent with the reason in `status`.
-std::optional<PointOnCurve> onLogistic(const Fit& fit, const LogisticReadPoint& read, ReadOffStatus& status) {
+/// What became of a response in the kernel; the end of the curve, which the kernel leaves out, is completed.
+ReadOffStatus complete(const Fit& fit, LogisticReadPoint& read) {
     if (!std::isfinite(read.rest)) {
-        status = ReadOffStatus::NotDefined;
-        return std::nullopt;
+        return ReadOffStatus::NotDefined;
     }
     if (read.rest < 0 || read.rest >= 1) {
-        status = read.rest < 0 ? ReadOffStatus::BelowCurve : ReadOffStatus::AboveCurve;
-        return std::nullopt;
+        return read.rest < 0 ? ReadOffStatus::BelowCurve : ReadOffStatus::AboveCurve;
     }
     if (read.rest == 0) { // the response of zero; the curve has a slope there only for b = 1
         const double slopeAtZero = slope(fit, 0);
-        status = slopeAtZero == 0 ? ReadOffStatus::NotDefined : ReadOffStatus::Ok;
-        const double perSlope = 1 / slopeAtZero;
-        const ParameterVector gradient{perSlope, 0, 0, 0, 0};
-        return slopeAtZero == 0 ? std::nullopt
-                                : std::optional(PointOnCurve{0, perSlope, variance(fit, gradient), gradient});
+        if (slopeAtZero == 0) {
+            return ReadOffStatus::NotDefined;
+        }
+        read.x = 0;
+        read.perSlope = 1 / slopeAtZero;
+        read.gradient = {read.perSlope, 0, 0, 0, 0};
+        read.variance = variance(fit, read.gradient);
+        return ReadOffStatus::Ok;
     }
-    if (!std::isfinite(read.x)) {
-        status = ReadOffStatus::NotDefined;
-        return std::nullopt;
-    }
-    status = ReadOffStatus::Ok;
-    return PointOnCurve{read.x, read.perSlope, std::max(read.variance, 0.0), read.gradient};
+    read.variance = std::max(read.variance, 0.0);
+    return std::isfinite(read.x) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
 }
 
 /// Concentration at response y; absent with the reason in `status`.
@@ -113,7 +110,7 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
     }
     case Model::Logistic4:
     case Model::Logistic5:
-        return std::nullopt; // onLogistic
+        return std::nullopt; // the kernel
     }
     if (!std::isfinite(x)) {
         return std::nullopt;
@@ -130,7 +127,10 @@ std::optional<PointOnCurve> pointAt(const Fit& fit, double y, ReadOffStatus& sta
     if (isLogistic(fit.model)) {
         LogisticReadPoint read;
         kernels().readOff(readPlan(fit), &y, 1, &read);
-        return onLogistic(fit, read, status);
+        status = complete(fit, read);
+        return status == ReadOffStatus::Ok
+                   ? std::optional(PointOnCurve{read.x, read.perSlope, read.variance, read.gradient})
+                   : std::nullopt;
     }
     const auto x = invert(fit, y, status);
     if (!x) {
@@ -404,16 +404,17 @@ ReadOff withLimits(const Fit& fit, const Reading& reading, const ReadOffOptions&
     return out;
 }
 
-/// One response, itself the mean of `readings`.
-ReadOff ofOne(const Fit& fit, const std::optional<PointOnCurve>& point, ReadOffStatus status, double y, double readings,
-              const ReadOffOptions& options) {
-    if (!point) {
-        ReadOff out;
-        out.status = status;
-        return out;
-    }
-    const double varResponse = readingVariance(fit, point->x, y) * (point->perSlope * point->perSlope) / readings;
-    return withLimits(fit, {point->x, varResponse, point->variance, point->perSlope, y, readings}, options);
+/// One response, itself the mean of `readings`. @param point a PointOnCurve or a LogisticReadPoint
+template<class Point>
+ReadOff ofOne(const Fit& fit, const Point& point, double y, double readings, const ReadOffOptions& options) {
+    const double varResponse = readingVariance(fit, point.x, y) * (point.perSlope * point.perSlope) / readings;
+    return withLimits(fit, {point.x, varResponse, point.variance, point.perSlope, y, readings}, options);
+}
+
+ReadOff without(ReadOffStatus status) {
+    ReadOff out;
+    out.status = status;
+    return out;
 }
 
 } // namespace
@@ -422,7 +423,7 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
     requireDefined(fit, options);
     ReadOffStatus status{};
     const auto point = pointAt(fit, y, status);
-    return ofOne(fit, point, status, y, std::max(options.replicates, 1.0), options);
+    return point ? ofOne(fit, *point, y, std::max(options.replicates, 1.0), options) : without(status);
 }
 
 std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
@@ -435,16 +436,17 @@ std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const R
         }
         return out;
     }
-    const LogisticReadPlan plan = readPlan(fit);
+    LogisticReadPlan plan = readPlan(fit);
+    plan.wantsGradient = false;
     const double readings = std::max(options.replicates, 1.0);
     std::array<LogisticReadPoint, 32> points;
     for (std::size_t from = 0; from < y.size(); from += points.size()) {
         const auto block = y.subspan(from, std::min(points.size(), y.size() - from));
         kernels().readOff(plan, block.data(), block.size(), points.data());
         for (std::size_t i = 0; i < block.size(); ++i) {
-            ReadOffStatus status{};
-            const auto point = onLogistic(fit, points[i], status);
-            out.push_back(ofOne(fit, point, status, block[i], readings, options));
+            const ReadOffStatus status = complete(fit, points[i]);
+            out.push_back(status == ReadOffStatus::Ok ? ofOne(fit, points[i], block[i], readings, options)
+                                                      : without(status));
         }
     }
     return out;
@@ -467,15 +469,13 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     ReadOffStatus status{};
     if (options.average == AverageOf::Responses) {
         const auto point = pointAt(fit, mean.meanY, status);
-        return ofOne(fit, point, status, mean.meanY, m, options);
+        return point ? ofOne(fit, *point, mean.meanY, m, options) : without(status);
     }
     ParameterVector gradient{};
     for (const double one : y) {
         const auto point = pointAt(fit, one, status);
         if (!point) {
-            ReadOff out;
-            out.status = status;
-            return out;
+            return without(status);
         }
         mean.x += point->x / m;
         mean.perSlope += point->perSlope / m;
