@@ -50,7 +50,7 @@ template<std::size_t S> void judge() {
         determined += outcome.status == FitStatus::Ok ? 1 : 0;
         // Where the judge itself ends in a valley without an end, or on a step that no spacing of levels resolves,
         // there is no minimum to compare with.
-        const bool isStep = S == 3 && std::exp(best.shape[1]) / levels.half > 60;
+        const bool isStep = S == 3 && best.value.steepness / levels.half > 60;
         if (best.converged && !best.isAtBound && !isStep) {
             EXPECT_LE(outcome.levelSum, best.value.s * (1 + 1e-8))
                 << "seed " << seed << ", " << name(outcome.status) << ", judge at " << best.shape[0] << " "

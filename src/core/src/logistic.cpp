@@ -279,8 +279,10 @@ void LogisticLevels::updateMean() {
     meanY = sumY / sum;
 }
 
-AsymmetryTerms::AsymmetryTerms(double logG)
-    : g(std::exp(logG)), scale(1 + 1 / g), offset(-std::log1p(g)), first(g / (1 + g)), second(first / (1 + g)) {}
+AsymmetryTerms::AsymmetryTerms(double itsG, double logOnePlusG)
+    : g(itsG), scale(1 + 1 / g), offset(-logOnePlusG), first(g / (1 + g)), second(first / (1 + g)) {}
+
+AsymmetryTerms::AsymmetryTerms(double logG) : AsymmetryTerms(std::exp(logG), std::log1p(std::exp(logG))) {}
 
 template<> ReducedValue<2> reducedSum(const LogisticLevels& l, const LogisticForm& f, const LogisticShape<2>& s) {
     return kernels().reduced4(l, f, s);

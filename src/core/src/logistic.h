@@ -81,10 +81,12 @@ template<std::size_t S> using LogisticShape = std::array<double, S>;
 
 /// What u = B*(t - place) + offset of the 5PL takes from g, with its derivatives by ln g.
 struct AsymmetryTerms {
+    double g = 1, scale = 2;       ///< scale: 1 + 1/g
+    double offset = 0;             ///< -ln(1 + g)
+    double first = 0, second = 0;  ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
+    AsymmetryTerms() = default;
+    AsymmetryTerms(double itsG, double logOnePlusG);
     explicit AsymmetryTerms(double logG);
-    double g, scale;      ///< scale: 1 + 1/g
-    double offset;        ///< -ln(1 + g)
-    double first, second; ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
 };
 
 /// The weighted sum of squares of the level means at a shape, minimal over a and d, with exact derivatives.

@@ -60,11 +60,11 @@ template<std::size_t K, bool IsWeighted, std::size_t P> double pass(const Points
 }
 
 /// The residuals once more in extended precision, which gives the coefficients their last digits.
-/// @return their weighted sum of squares; 0 when they are no more than rounding
-template<bool IsWeighted, std::size_t P> Real refine(const Points& points, Basis<P>& basis) {
+/// @param ofResponses the weighted sum of squares of the responses themselves
+/// @return that of the residuals; 0 when they are no more than rounding
+template<bool IsWeighted, std::size_t P> Real refine(const Points& points, Basis<P>& basis, double ofResponses) {
     std::array<Real, P> products{};
     Real squares = 0;
-    Real most = 0; // weighted square of a response
     for (std::size_t i = 0; i < points.x.size(); ++i) {
         const Real z = (static_cast<Real>(points.x[i]) - points.centre) * points.perScale;
         std::array<Real, P> q;
@@ -76,7 +76,6 @@ template<bool IsWeighted, std::size_t P> Real refine(const Points& points, Basis
         }
         const Real weighted = IsWeighted ? points.w[i] * left : left;
         squares += weighted * left;
-        most = std::max<Real>(most, (IsWeighted ? points.w[i] : 1.0) * points.y[i] * points.y[i]);
         for (std::size_t k = 0; k < P; ++k) {
             products[k] += weighted * q[k];
         }
@@ -87,15 +86,15 @@ template<bool IsWeighted, std::size_t P> Real refine(const Points& points, Basis
         squares -= correction * products[k];
     }
     constexpr Real kRounding = 16 * std::numeric_limits<Real>::epsilon();
-    const bool isExact = squares < kRounding * kRounding * most * static_cast<Real>(points.x.size());
+    const bool isExact = squares < kRounding * kRounding * ofResponses;
     return isExact ? 0 : squares;
 }
 
 /// Row k: the powers in basis polynomial k, up to its own degree.
-template<std::size_t P> using Powers = std::array<std::array<Real, P>, P>;
+template<class Number, std::size_t P> using Powers = std::array<std::array<Number, P>, P>;
 
-template<std::size_t P> Powers<P> powersOfZ(const Basis<P>& basis) {
-    Powers<P> powers{};
+template<class Number, std::size_t P> Powers<Number, P> powersOfZ(const Basis<P>& basis) {
+    Powers<Number, P> powers{};
     powers[0][0] = 1;
     for (std::size_t k = 0; k + 1 < P; ++k) {
         for (std::size_t j = 0; j <= k + 1; ++j) {
@@ -107,8 +106,8 @@ template<std::size_t P> Powers<P> powersOfZ(const Basis<P>& basis) {
 }
 
 /// The same by powers of x: z^k = (h*x + u)^k by the binomial theorem.
-template<std::size_t P> Powers<P> powersOfX(const Powers<P>& powers, Real centre, Real h) {
-    Powers<P> ofZ; // row k: z^k, with h^j left out
+template<std::size_t P> Powers<Real, P> powersOfX(const Powers<Real, P>& powers, Real centre, Real h) {
+    Powers<Real, P> ofZ; // row k: z^k, with h^j left out
     const Real u = -centre * h;
     std::array<Real, P> hPowers;
     hPowers[0] = 1;
@@ -121,7 +120,7 @@ template<std::size_t P> Powers<P> powersOfX(const Powers<P>& powers, Real centre
         }
         ofZ[k][k] = 1;
     }
-    Powers<P> out;
+    Powers<Real, P> out;
     for (std::size_t k = 0; k < P; ++k) {
         for (std::size_t j = 0; j <= k; ++j) {
             Real sum = ofZ[k][j]; // powers[k][k] is 1
@@ -135,8 +134,8 @@ template<std::size_t P> Powers<P> powersOfX(const Powers<P>& powers, Real centre
 }
 
 /// Parameters and covariance by the basis -> by powers.
-template<std::size_t P>
-void setEstimates(const Powers<P>& powers, const Basis<P>& basis, Real s2, std::array<double, P>& parameters,
+template<class Number, std::size_t P>
+void setEstimates(const Powers<Number, P>& powers, const Basis<P>& basis, Number s2, std::array<double, P>& parameters,
                   std::array<double, P * P>& covariance) {
     for (std::size_t j = 0; j < P; ++j) {
         Real sum = basis.coefficient[j] * powers[j][j];
@@ -146,12 +145,12 @@ void setEstimates(const Powers<P>& powers, const Basis<P>& basis, Real s2, std::
         parameters[j] = static_cast<double>(sum);
     }
     for (std::size_t j = 0; j < P; ++j) {
-        std::array<Real, P> scaled;
+        std::array<Number, P> scaled;
         for (std::size_t k = j; k < P; ++k) { // q_k has no powers above k
             scaled[k] = s2 * basis.perNorm[k] * powers[k][j];
         }
         for (std::size_t m = 0; m <= j; ++m) {
-            Real products = scaled[j] * powers[j][m];
+            Number products = scaled[j] * powers[j][m];
             for (std::size_t k = j + 1; k < P; ++k) {
                 products += scaled[k] * powers[k][m];
             }
@@ -164,7 +163,7 @@ template<bool IsWeighted, std::size_t P, std::size_t... K>
 Real allPasses(const Points& points, Basis<P>& basis, std::array<double, P>& squares,
                std::index_sequence<K...> /*k*/) {
     ((squares[K] = pass<K, IsWeighted, P>(points, basis)), ...);
-    return refine<IsWeighted, P>(points, basis);
+    return refine<IsWeighted, P>(points, basis, squares[0]);
 }
 
 } // namespace
@@ -178,12 +177,17 @@ PolynomialFit<P> fitPolynomial(std::span<const double> x, std::span<const double
     if (x.size() < P) {
         return fit;
     }
-    const auto [low, high] = std::minmax_element(x.begin(), x.end());
-    if (!(*low < *high)) {
+    double low = x[0];
+    double high = x[0];
+    for (const double v : x) {
+        low = std::min(low, v);
+        high = std::max(high, v);
+    }
+    if (!(low < high)) {
         return fit;
     }
-    const double centre = (*low + *high) / 2;
-    const double scale = (*high - *low) / 2;
+    const double centre = (low + high) / 2;
+    const double scale = (high - low) / 2;
     const Points points{x, y, w, centre, 1 / scale};
     Basis<P> basis;
     std::array<double, P> squares{}; // left by the polynomials before
@@ -206,9 +210,10 @@ PolynomialFit<P> fitPolynomial(std::span<const double> x, std::span<const double
         fit.r = static_cast<double>(basis.coefficient[1]) * std::sqrt(basis.norm[1] / squares[1]);
     }
     const Real s2 = fit.df > 0 ? sse / static_cast<Real>(fit.df) : 0;
-    const Powers<P> powers = powersOfZ(basis);
-    setEstimates(powers, basis, s2, fit.workParameters, fit.workCovariance);
-    setEstimates(powersOfX(powers, points.centre, points.perScale), basis, s2, fit.parameters, fit.covariance);
+    // Nothing cancels in z; in x far from zero much does.
+    setEstimates(powersOfZ<double>(basis), basis, static_cast<double>(s2), fit.workParameters, fit.workCovariance);
+    setEstimates(powersOfX<P>(powersOfZ<Real>(basis), centre, points.perScale), basis, s2, fit.parameters,
+                 fit.covariance);
     return fit;
 }
 
