@@ -31,7 +31,7 @@ def hard_sets(build, asymmetric):
 
 def nuvat_times(build):
     times = {}
-    for name in ("fit_bench", "gsl_bench"):
+    for name in ("fit_bench", "gsl_bench", "formats_bench"):
         program = build / "bench" / name
         if not program.exists():
             continue
@@ -92,6 +92,14 @@ def scipy_times(build):
                 np.polyfit(x, y, degree, cov=True)
         times[name] = (time.process_time() - begin) / len(sets) / 20 * 1e6
     times.update(scipy_interval_times(np, curve_fit, four))
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "million.csv"
+        x = np.arange(1_000_000) * 0.01
+        np.savetxt(path, np.column_stack([x, np.random.default_rng(3).uniform(0, 3, x.size)]), fmt=["%.4f", "%.6f"],
+                   delimiter=",", header="x,y", comments="")
+        begin = time.process_time()
+        np.loadtxt(path, delimiter=",", skiprows=1)
+        times["readMillionLinesOfTwoColumns"] = (time.process_time() - begin) * 1e6
     return times
 
 

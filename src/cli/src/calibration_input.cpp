@@ -2,7 +2,7 @@
 
 #include "nuvat/core/base/well.h"
 
-#include <algorithm>
+#include <map>
 
 namespace nuvat {
 
@@ -11,10 +11,6 @@ namespace {
 bool isYes(std::string_view text) {
     const std::string_view word = trimmed(text);
     return word == "1" || word == "yes" || word == "true" || word == "TRUE";
-}
-
-std::string cellOf(const DelimitedRow& row, std::size_t column) {
-    return column < row.cells.size() ? std::string(trimmed(row.cells[column])) : std::string();
 }
 
 } // namespace
@@ -53,9 +49,8 @@ Result<CalibrationInput> readCalibration(const Options& options) {
         }
     }
     CalibrationInput out;
-    std::vector<std::string> levels; // names in the order of the file
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const DelimitedRow& row = columns->table.rows[i];
+    std::map<std::string, int, std::less<>> levels; // numbered in the order of the file
+    for (std::size_t row = 0; row < columns->rowCount(); ++row) {
         const auto xValue = columns->number(row, *x);
         const auto yValue = columns->number(row, *y);
         if (!xValue || !yValue) {
@@ -63,24 +58,21 @@ Result<CalibrationInput> readCalibration(const Options& options) {
         }
         out.x.push_back(*xValue);
         out.y.push_back(*yValue);
-        out.used.push_back(!options.has("--include") || isYes(cellOf(row, *include)));
+        out.used.push_back(!options.has("--include") || isYes(columns->cell(row, *include)));
         if (!out.used.back()) {
             continue;
         }
         out.usedX.push_back(*xValue);
         out.usedY.push_back(*yValue);
         if (options.has("--level")) {
-            const auto found = std::find(levels.begin(), levels.end(), cellOf(row, *level));
-            out.level.push_back(static_cast<int>(found - levels.begin()));
-            if (found == levels.end()) {
-                levels.push_back(cellOf(row, *level));
-            }
+            const auto found = levels.emplace(columns->cell(row, *level), static_cast<int>(levels.size())).first;
+            out.level.push_back(found->second);
         }
         if (options.has("--s")) {
             const auto value = columns->number(row, *s);
             if (!value || !(*value > 0)) {
                 return value ? Result<CalibrationInput>(fail("fit.sd-not-positive",
-                                                             path + ", line " + std::to_string(row.line) +
+                                                             path + ", line " + std::to_string(columns->line(row)) +
                                                                  ": a standard deviation has to be above 0.",
                                                              "Correct it, or leave --s out."))
                              : Result<CalibrationInput>(tl::unexpected(value.error()));
@@ -100,15 +92,7 @@ Result<std::vector<double>> readColumn(const std::string& path, const std::strin
     if (!index) {
         return tl::unexpected(index.error());
     }
-    std::vector<double> out;
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const auto value = columns->number(columns->table.rows[i], *index);
-        if (!value) {
-            return tl::unexpected(value.error());
-        }
-        out.push_back(*value);
-    }
-    return out;
+    return columns->column(*index);
 }
 
 Result<FitOptions> readFitOptions(const Options& options) {

@@ -1,7 +1,5 @@
 #include "columns.h"
 
-#include "nuvat/core/base/well.h"
-
 #include <fstream>
 #include <iostream>
 #include <unistd.h>
@@ -9,7 +7,7 @@
 namespace nuvat {
 
 namespace {
-constexpr DelimitedLimits kLimits{.mostBytes = 256u << 20, .mostCells = 8'000'000};
+constexpr DelimitedLimits kLimits{.mostBytes = 512u << 20, .mostCells = 50'000'000};
 }
 
 TerminalProgress::TerminalProgress(std::string what)
@@ -45,40 +43,14 @@ Json optionalNumber(const std::optional<double>& value) {
     return value ? Json(*value) : Json(nullptr);
 }
 
-Result<std::size_t> Columns::find(const std::string& name) const {
-    const auto& heading = table.rows.front().cells;
-    for (std::size_t i = 0; i < heading.size(); ++i) {
-        if (trimmed(heading[i]) == name) {
-            return i;
-        }
-    }
-    return fail("fit.column-missing", source + " has no column \"" + name + "\" in its first line.",
-                "Name the columns with their options.");
-}
-
-Result<double> Columns::number(const DelimitedRow& row, std::size_t column) const {
-    const auto value = column < row.cells.size() ? parseNumber(row.cells[column], table.numbers) : std::nullopt;
-    if (!value) {
-        return fail("fit.not-a-number",
-                    source + ", line " + std::to_string(row.line) + ", cell " + std::to_string(column + 1) + ": \"" +
-                        (column < row.cells.size() ? row.cells[column] : std::string()) + "\" is not a number.",
-                    "Correct it, or leave the line out with --include.");
-    }
-    return *value;
-}
-
-Result<Columns> readColumns(const std::string& path) {
+Result<ColumnTable> readColumns(const std::string& path) {
     std::ifstream stream(path, std::ios::binary);
     if (!stream) {
         return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
                     "Choose another file.");
     }
     TerminalProgress progress("reading " + path);
-    auto table = readDelimited(stream, path, progress, kLimits);
-    if (!table) {
-        return tl::unexpected(table.error());
-    }
-    return Columns{path, std::move(*table)};
+    return ColumnTable::read(stream, path, progress, kLimits);
 }
 
 } // namespace nuvat

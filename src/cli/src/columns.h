@@ -1,7 +1,7 @@
 #pragma once
 
 #include "nuvat/core/base/error.h"
-#include "nuvat/formats/delimited_table.h"
+#include "nuvat/formats/column_table.h"
 
 #include <chrono>
 #include <nlohmann/json.hpp>
@@ -38,17 +38,7 @@ private:
 /// A number, or null.
 Json optionalNumber(const std::optional<double>& value);
 
-/// A CSV with its headings: rows of text by column name.
-struct Columns {
-    std::string source;
-    DelimitedTable table;
-    /// Index of a column. @return fit.column-missing
-    Result<std::size_t> find(const std::string& name) const;
-    /// The number in a column of a row. @return fit.not-a-number with line and cell
-    Result<double> number(const DelimitedRow& row, std::size_t column) const;
-};
-
-/// Reads a CSV or TSV with headings in its first line. @return import.not-found or the errors of readDelimited
-Result<Columns> readColumns(const std::string& path);
+/// Reads a CSV or TSV with headings in its first line. @return import.not-found or the errors of ColumnTable::read
+Result<ColumnTable> readColumns(const std::string& path);
 
 } // namespace nuvat

@@ -244,16 +244,13 @@ Result<Reads> responsesToRead(const Options& options) {
     if (!y || !sample) {
         return tl::unexpected(!y ? y.error() : sample.error());
     }
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const DelimitedRow& row = columns->table.rows[i];
+    for (std::size_t row = 0; row < columns->rowCount(); ++row) {
         const auto value = columns->number(row, *y);
         if (!value) {
             return tl::unexpected(value.error());
         }
         out.y.push_back(*value);
-        out.sample.push_back(options.has("--read-sample") && *sample < row.cells.size()
-                                 ? std::string(trimmed(row.cells[*sample]))
-                                 : std::string());
+        out.sample.emplace_back(options.has("--read-sample") ? columns->cell(row, *sample) : std::string_view());
     }
     return out;
 }

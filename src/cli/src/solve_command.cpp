@@ -36,7 +36,7 @@ std::optional<Real> exactNumber(std::string_view text, NumberFormat format) {
 }
 
 /// The columns that any of the texts mentions: others may hold words.
-Result<Variables> readVariables(const Columns& columns, const std::vector<std::string>& texts) {
+Result<Variables> readVariables(const ColumnTable& columns, const std::vector<std::string>& texts) {
     const auto isMentioned = [&](const std::string& name) {
         const auto isNamePart = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; };
         return std::any_of(texts.begin(), texts.end(), [&](const std::string& text) {
@@ -51,20 +51,18 @@ Result<Variables> readVariables(const Columns& columns, const std::vector<std::s
         });
     };
     Variables out;
-    const auto& heading = columns.table.rows.front().cells;
-    for (std::size_t k = 0; k < heading.size(); ++k) {
-        const std::string name(trimmed(heading[k]));
+    for (std::size_t k = 0; k < columns.headings().size(); ++k) {
+        const std::string& name = columns.headings()[k];
         if (name.empty() || !isMentioned(name)) {
             continue;
         }
         std::vector<Real> values;
-        for (std::size_t i = 1; i < columns.table.rows.size(); ++i) {
-            const DelimitedRow& row = columns.table.rows[i];
+        for (std::size_t row = 0; row < columns.rowCount(); ++row) {
             const auto number = columns.number(row, k); // for its sentence
             if (!number) {
                 return tl::unexpected(number.error());
             }
-            values.push_back(exactNumber(row.cells[k], columns.table.numbers).value_or(*number));
+            values.push_back(exactNumber(columns.cell(row, k), columns.numbers()).value_or(*number));
         }
         out.names.push_back(name);
         out.columns.push_back(std::move(values));
@@ -190,7 +188,7 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
     if (!variables) {
         return tl::unexpected(variables.error());
     }
-    const std::size_t n = columns->table.rows.size() - 1;
+    const std::size_t n = columns->rowCount();
     auto y = evaluateColumns(response, *variables, n, "The response");
     auto w = weight == "none" ? Result<std::vector<Real>>(std::vector<Real>{})
                               : evaluateColumns(weight, *variables, n, "The weight");

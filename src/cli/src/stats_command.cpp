@@ -2,13 +2,12 @@
 
 #include "calibration_input.h"
 
-#include "nuvat/core/base/well.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "nuvat/core/stats/groups.h"
 #include "nuvat/core/stats/outliers.h"
 
-#include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace nuvat {
 
@@ -79,25 +78,20 @@ Result<Grouped> readGroups(const Options& options) {
     if (!y || !group) {
         return tl::unexpected(!y ? y.error() : group.error());
     }
+    auto values = columns->column(*y);
+    if (!values) {
+        return tl::unexpected(values.error());
+    }
     Grouped out;
-    for (std::size_t i = 1; i < columns->table.rows.size(); ++i) {
-        const DelimitedRow& row = columns->table.rows[i];
-        const auto value = columns->number(row, *y);
-        if (!value) {
-            return tl::unexpected(value.error());
-        }
-        out.all.push_back(*value);
-        if (!options.has("--group")) {
-            continue;
-        }
-        const std::string name = *group < row.cells.size() ? std::string(trimmed(row.cells[*group])) : std::string();
-        const auto found = std::find(out.names.begin(), out.names.end(), name);
-        const auto index = static_cast<std::size_t>(found - out.names.begin());
-        if (found == out.names.end()) {
-            out.names.push_back(name);
+    out.all = std::move(*values);
+    std::map<std::string_view, std::size_t> places; // cells live as long as the table
+    for (std::size_t row = 0; options.has("--group") && row < columns->rowCount(); ++row) {
+        const auto [found, isNew] = places.emplace(columns->cell(row, *group), places.size());
+        if (isNew) {
+            out.names.emplace_back(found->first);
             out.groups.emplace_back();
         }
-        out.groups[index].push_back(*value);
+        out.groups[found->second].push_back(out.all[row]);
     }
     return out;
 }

@@ -136,10 +136,14 @@ std::optional<double> median(std::span<const double> values) {
     if (values.empty()) {
         return std::nullopt;
     }
-    std::vector<double> sorted(values.begin(), values.end());
-    std::sort(sorted.begin(), sorted.end());
-    const std::size_t half = sorted.size() / 2;
-    return sorted.size() % 2 == 1 ? sorted[half] : sorted[half - 1] + (sorted[half] - sorted[half - 1]) / 2;
+    std::vector<double> parted(values.begin(), values.end());
+    const auto half = parted.begin() + static_cast<std::ptrdiff_t>(parted.size() / 2);
+    std::nth_element(parted.begin(), half, parted.end());
+    if (parted.size() % 2 == 1) {
+        return *half;
+    }
+    const double below = *std::max_element(parted.begin(), half);
+    return below + (*half - below) / 2;
 }
 
 namespace {

@@ -1,0 +1,51 @@
+#pragma once
+
+#include "nuvat/formats/delimited_table.h"
+
+#include <cstdint>
+#include <istream>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace nuvat {
+
+/// Columns of numbers and words under a line of headings, for files of millions of lines: the text is kept as it is and
+/// every cell that is a number is read once.
+class ColumnTable {
+public:
+    /// Reads CSV or TSV: encoding, separator and decimal sign are found as readDelimited finds them; empty lines are
+    /// left out. Cost: one pass over the text, 8 bytes per cell and per line besides it.
+    /// @param name what the text is called in sentences; @param limits mostBytes at most 4 GB
+    /// @return the errors of readDelimited
+    static Result<ColumnTable> read(std::istream& stream, const std::string& name, Progress& progress,
+                                    const DelimitedLimits& limits);
+
+    const std::vector<std::string>& headings() const { return m_headings; }
+    std::size_t rowCount() const { return m_rowStarts.size(); } ///< without the headings
+    int line(std::size_t row) const;                            ///< of the file, 1 for the first
+    NumberFormat numbers() const { return m_numbers; }
+
+    /// Index of the column under a heading. @return fit.column-missing
+    Result<std::size_t> find(std::string_view heading) const;
+    /// The text of a cell without the blanks around it; empty where the line is too short.
+    std::string_view cell(std::size_t row, std::size_t column) const;
+    /// @return fit.not-a-number with line and cell
+    Result<double> number(std::size_t row, std::size_t column) const;
+    /// All numbers of a column. @return the first fit.not-a-number
+    Result<std::vector<double>> column(std::size_t column) const;
+
+private:
+    std::string m_name;
+    std::string m_text;
+    char m_separator = ',';
+    NumberFormat m_numbers;
+    std::vector<std::string> m_headings;
+    std::vector<std::uint32_t> m_rowStarts;     ///< in m_text
+    std::vector<int> m_lines;                   ///< empty: counted when asked for
+    std::vector<std::vector<double>> m_columns; ///< NaN where the cell is not a number
+
+    friend class ColumnReader;
+};
+
+} // namespace nuvat

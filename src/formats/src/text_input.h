@@ -1,0 +1,48 @@
+#pragma once
+
+#include "nuvat/core/base/error.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/base/progress.h"
+#include "nuvat/formats/delimited_table.h"
+
+#include <istream>
+#include <optional>
+#include <span>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace nuvat {
+
+// What every reader of delimited text begins with. `name` is what the text is called in sentences.
+
+/// The bytes of a stream within limits. @return import.unreadable, import.too-large, import.cancelled
+Result<std::string> readBytes(std::istream& stream, const std::string& name, Progress& progress,
+                              const DelimitedLimits& limits);
+/// Bytes as UTF-8. @param encoding set to what it was; @return import.binary, import.encoding
+Result<std::string> decodeText(std::string bytes, const std::string& name, std::string& encoding);
+/// import.quote-open when the quotation marks do not come in pairs.
+std::optional<Error> quoteLeftOpen(std::string_view text, const std::string& name);
+
+struct Line {
+    int number = 0; ///< in the file, 1 for the first
+    std::string_view text;
+};
+/// Lines end with LF, CRLF or CR alone, but not between quotation marks.
+std::vector<Line> cutLines(std::string_view text);
+/// Cells without their quotation marks.
+std::vector<std::string> cutCells(std::string_view line, char separator);
+bool isBlank(std::string_view text);
+std::string lineText(int line);
+int lineAt(std::string_view bytes, std::size_t at);
+
+/// How cells are parted and numbers written.
+struct Notation {
+    char separator = ',';
+    char decimal = '.';
+    bool operator==(const Notation&) const = default;
+};
+/// The notation under which the most cells are numbers.
+Notation notationOf(std::span<const Line> lines);
+
+} // namespace nuvat

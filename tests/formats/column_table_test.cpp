@@ -1,0 +1,168 @@
+// A table of columns has to hold what the plain reader of delimited text and parseNumber find, whatever the notation.
+#include "nuvat/core/base/well.h"
+#include "nuvat/formats/column_table.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+#include <random>
+#include <sstream>
+
+namespace nuvat {
+namespace {
+
+const DelimitedLimits kLimits{};
+
+Result<ColumnTable> read(const std::string& text, const DelimitedLimits& limits = kLimits) {
+    std::istringstream stream(text);
+    NoProgress progress;
+    return ColumnTable::read(stream, "data.csv", progress, limits);
+}
+
+ColumnTable good(const std::string& text) {
+    auto table = read(text);
+    EXPECT_TRUE(table) << (table ? "" : table.error().text());
+    return table ? std::move(*table) : ColumnTable();
+}
+
+std::string codeOf(const std::string& text, const DelimitedLimits& limits = kLimits) {
+    const auto table = read(text, limits);
+    return table ? "" : table.error().code;
+}
+
+/// The slow and obvious way: every cell as text, then parseNumber.
+void expectSameAsPlainReader(const std::string& text) {
+    std::istringstream stream(text);
+    NoProgress progress;
+    const auto plain = readDelimited(stream, "data.csv", progress);
+    ASSERT_TRUE(plain) << plain.error().text();
+    const ColumnTable table = good(text);
+    ASSERT_EQ(table.rowCount() + 1, plain->rows.size()) << text;
+    for (std::size_t row = 0; row < table.rowCount(); ++row) {
+        const DelimitedRow& expected = plain->rows[row + 1];
+        EXPECT_EQ(table.line(row), expected.line);
+        for (std::size_t column = 0; column < table.headings().size(); ++column) {
+            const std::string cell = column < expected.cells.size() ? expected.cells[column] : "";
+            EXPECT_EQ(table.cell(row, column), trimmed(cell)) << "line " << expected.line;
+            const auto value = parseNumber(cell, plain->numbers);
+            const auto number = table.number(row, column);
+            ASSERT_EQ(number.has_value(), value.has_value()) << cell;
+            if (value) {
+                EXPECT_EQ(*number, *value) << cell;
+            }
+        }
+    }
+}
+
+class ColumnNotations : public testing::TestWithParam<const char*> {};
+
+TEST_P(ColumnNotations, HoldWhatThePlainReaderFinds) {
+    expectSameAsPlainReader(GetParam());
+}
+
+INSTANTIATE_TEST_SUITE_P(
+    All, ColumnNotations,
+    testing::Values("x,y\n1,2\n3,4\n", "x;y\r\n1,5;2,25\r\n3;4\r\n", "x\ty\r1\t2\r3\t4", "x;y\n1.5;2\n;\n3;4",
+                    "\n\n x , y \n 1 , -2.5e-3 \n\n+3,\xE2\x88\x92"
+                    "4\n   \n5,6\n",
+                    "name,y\nA,1\n\"B, late\",2\n\"C \"\"x\"\"\",3\n", "x,y,note\n1,2\n3,4,fine,too many\n",
+                    "\xEF\xBB\xBFx,y\n1,2\n", "x,y\n\"1\",\"2\"\n3,4\n", "x,y\n1,n/a\n,4\n", "x\n1\n2\n",
+                    "x,y\n12345678,123456789012345678\n0.1,1e22\n1e23,1e-23\n-0,.5\n5.,1e5\n1e400,0x10\n"));
+
+// Property: any double that is written in any plain way reads back as parseNumber reads it, which reads it exactly
+// (std::from_chars, correctly rounded).
+TEST(ColumnTable, ReadsEveryNumberToTheLastBit) {
+    std::mt19937_64 random(20261125);
+    std::uniform_int_distribution<int> digits(0, 12);
+    std::uniform_int_distribution<int> digit('0', '9');
+    std::uniform_int_distribution<int> exponent(-30, 30);
+    std::string text = "x,y\n";
+    for (int row = 0; row < 3000; ++row) {
+        for (int column = 0; column < 2; ++column) {
+            std::string cell = random() % 3 == 0 ? "-" : "";
+            for (int k = digits(random); k >= 0; --k) {
+                cell += static_cast<char>(digit(random));
+            }
+            if (random() % 4 != 0) {
+                cell += '.';
+                for (int k = digits(random); k > 0; --k) {
+                    cell += static_cast<char>(digit(random));
+                }
+            }
+            if (random() % 4 == 0) {
+                cell += 'e';
+                cell += std::to_string(exponent(random));
+            }
+            text += cell;
+            text += column == 0 ? ',' : '\n';
+        }
+    }
+    expectSameAsPlainReader(text);
+}
+
+TEST(ColumnTable, FindsTheNotationOfALongFileThatShowsItOnlyInTheMiddle) {
+    std::string text = "x;y\n";
+    for (int row = 0; row < 20000; ++row) {
+        text += std::to_string(row) + (row == 10000 ? ";1,5\n" : ";2\n");
+    }
+    const ColumnTable table = good(text);
+    ASSERT_EQ(table.rowCount(), 20000u);
+    EXPECT_EQ(table.numbers().decimal, ',');
+    EXPECT_EQ(*table.number(10000, 1), 1.5);
+    EXPECT_EQ(table.column(0)->back(), 19999);
+    EXPECT_EQ(table.line(19999), 20001);
+}
+
+TEST(ColumnTable, NamesTheLineAndTheCellThatIsNoNumber) {
+    const ColumnTable table = good("x,y\n1,2\n\n3,high\n");
+    const auto column = table.column(1);
+    ASSERT_FALSE(column);
+    EXPECT_EQ(column.error().code, "fit.not-a-number");
+    EXPECT_NE(column.error().text().find("line 4, cell 2: \"high\""), std::string::npos) << column.error().text();
+    EXPECT_EQ(table.find("z").error().code, "fit.column-missing");
+    EXPECT_EQ(*table.find("y"), 1u);
+}
+
+TEST(ColumnTable, RefusesWhatIsNoTable) {
+    EXPECT_EQ(codeOf(""), "import.empty");
+    EXPECT_EQ(codeOf(" \n\t\n"), "import.empty");
+    EXPECT_EQ(codeOf("x,y\n1,\"2\n"), "import.quote-open");
+    EXPECT_EQ(codeOf(std::string("x,y\n1,\x01\n")), "import.binary");
+    EXPECT_EQ(codeOf(std::string("x,y\n1,2\0\n", 9)), "import.binary");
+    EXPECT_EQ(codeOf("x,y\n1,2\n", {.mostBytes = 4, .mostCells = 100}), "import.too-large");
+    std::string many = "x,y\n";
+    for (int row = 0; row < 3000; ++row) {
+        many += "1,2\n";
+    }
+    EXPECT_EQ(codeOf(many, {.mostBytes = 1u << 20, .mostCells = 4000}), "import.too-large");
+}
+
+// Cut at every length: a table or an Error, never a crash, and never a number that the text does not hold.
+TEST(ColumnTable, SurvivesBeingCutAtEveryLength) {
+    const std::string text = "x,y,\"a, b\"\r\n1.25,-3e2,\"p\"\"q\"\r\n\r\n2,\"4\",r\r\n";
+    for (std::size_t length = 0; length <= text.size(); ++length) {
+        const auto table = read(text.substr(0, length));
+        for (std::size_t row = 0; table && row < table->rowCount(); ++row) {
+            for (std::size_t column = 0; column < table->headings().size(); ++column) {
+                const auto number = table->number(row, column);
+                EXPECT_TRUE(!number || std::isfinite(*number));
+            }
+        }
+    }
+}
+
+class Cancelling : public Progress {
+public:
+    void report(double /*fraction*/) override {}
+    bool cancelled() const override { return true; }
+};
+
+TEST(ColumnTable, StopsWhenCancelled) {
+    std::istringstream stream("x,y\n1,2\n");
+    Cancelling progress;
+    const auto table = ColumnTable::read(stream, "data.csv", progress, kLimits);
+    ASSERT_FALSE(table);
+    EXPECT_EQ(table.error().code, "import.cancelled");
+}
+
+} // namespace
+} // namespace nuvat
