@@ -1,11 +1,12 @@
 #include "nuvat/batch/command.h"
 
+#include "criteria.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
-#include "nuvat/core/formula/formula.h"
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 #include <sstream>
 
 namespace nuvat {
@@ -58,6 +59,16 @@ template<class Key, class T>
 void add(Command& command, Key key, const std::optional<T>& before, const std::optional<T>& after) {
     if (before != after) {
         command.changes.push_back(ItemChange<Key, T>{key, before, after});
+    }
+}
+
+/// Adds what leads from one map to the other.
+template<class Key, class T>
+void addDifferences(Command& command, const std::map<Key, T>& before, const std::map<Key, T>& after) {
+    std::map<Key, T> all = before;
+    all.insert(after.begin(), after.end());
+    for (const auto& [key, value] : all) {
+        add(command, key, existing<T>(before, key), existing<T>(after, key));
     }
 }
 
@@ -421,15 +432,6 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
 
 namespace {
 
-std::string formulaProblem(const Criterion& criterion) {
-    std::vector<std::string> names;
-    for (const CriterionVariable& variable : criterionVariables(criterion.scope)) {
-        names.emplace_back(variable.name);
-    }
-    const auto formula = Formula::parse(criterion.quantity, names, "The quantity of \"" + criterion.title + "\"");
-    return formula ? std::string() : formula.error().text();
-}
-
 /// A method that evaluate() could not work with. @return the sentence, or nothing
 std::optional<Error> whyNotUsable(const Method& method) {
     if (method.analytes.empty()) {
@@ -449,8 +451,8 @@ std::optional<Error> whyNotUsable(const Method& method) {
         if (criterion.title.empty()) {
             return Error{"criterion.title", "A criterion needs a title.", "Type what it checks."};
         }
-        if (const std::string why = formulaProblem(criterion); !why.empty()) {
-            return Error{"criterion.formula", why, "Correct the formula."};
+        if (const auto quantity = quantityOf(criterion); !quantity) {
+            return Error{"criterion.formula", quantity.error().text(), "Correct the formula."};
         }
     }
     return std::nullopt;
@@ -465,6 +467,24 @@ Result<Command> setMethod(const Batch& batch, const Method& method, std::string 
     Command command;
     command.label = label.empty() ? methodLabel(batch.method, method) : std::move(label);
     add(command, WholeBatch{}, std::optional(batch.method), std::optional(method));
+    // An override follows the criterion it was given for, and goes with it.
+    std::map<OverrideKey, Override> after;
+    const auto& old = batch.method.criteria;
+    for (const auto& [key, value] : batch.overrides) {
+        std::string criterion = key.criterion;
+        for (std::size_t i = 0; i < old.size(); ++i) {
+            if (key.criterion == ownCriterionKey(i)) {
+                const auto found = std::find(method.criteria.begin(), method.criteria.end(), old[i]);
+                criterion = found == method.criteria.end()
+                                ? std::string()
+                                : ownCriterionKey(static_cast<std::size_t>(found - method.criteria.begin()));
+            }
+        }
+        if (!criterion.empty()) {
+            after.insert_or_assign({key.analyte, criterion}, value);
+        }
+    }
+    addDifferences(command, batch.overrides, after);
     return command;
 }
 
@@ -487,11 +507,7 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
                 after.emplace(moved, value);
             }
         }
-        std::map<Key, T> all = items;
-        all.insert(after.begin(), after.end());
-        for (const auto& [key, value] : all) {
-            add(*command, key, existing<T>(items, key), existing<T>(after, key));
-        }
+        addDifferences(*command, items, after);
     };
     moveUp(batch.levels, LevelKey{});
     moveUp(batch.qcs, QcKey{});

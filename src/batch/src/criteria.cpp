@@ -22,10 +22,6 @@ std::string standardText(const Batch& batch, const LevelValue& level) {
     return shortName(batch, {Role::Standard, level.number});
 }
 
-const std::string& unitOf(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    return batch.method.analyte(evaluation.analyte).unit;
-}
-
 /// "±20 % (±25 % at the ends)"
 std::string levelLimitText(const CriteriaLimits& limits) {
     const std::string all = "±" + limitPercent(*limits.backCalculated);
@@ -45,9 +41,22 @@ std::string signedPercent(double value) {
     return (value > 0 ? "+" : "") + formatPercent(value);
 }
 
-/// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
-bool counts(const LevelValue& level) {
-    return level.x && *level.x > 0 && level.response.n > 0;
+/// Without a curve a criterion of the fit fails, once there is something to fit.
+void failWithoutCurve(const Batch& batch, const AnalyteEvaluation& evaluation, CriterionResult& out) {
+    const bool isMissing = !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr;
+    if (isMissing && !evaluation.fit.isUsable()) {
+        out.outcome = Outcome::Fail;
+        out.foundText = "no curve";
+        out.where = evaluation.fit.message;
+    }
+}
+
+/// The one that weighs more; what is not applicable does not.
+Outcome worse(Outcome left, Outcome right) {
+    if (left == Outcome::NotApplicable || right == Outcome::NotApplicable) {
+        return left == Outcome::NotApplicable ? right : left;
+    }
+    return std::max(left, right);
 }
 
 CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evaluation) {
@@ -112,7 +121,7 @@ CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluati
     out.foundText = signedPercent(*worst->errorPercent);
     out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Review;
     if (out.outcome != Outcome::Pass) {
-        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + unitOf(batch, evaluation);
+        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + analyteOf(batch, evaluation).unit;
         addPlaces(evaluation, {Role::Standard, worst->number}, out.places);
     }
     return out;
@@ -136,11 +145,7 @@ CriterionResult fitCriterion(const Batch& batch, const AnalyteEvaluation& evalua
     out.why = "It catches a curve that has little to do with its standards; it says nothing on how well a curve gives "
               "concentrations back, which the levels do.";
     if (!evaluation.fit.rSquared) {
-        if (!evaluation.fit.isUsable() && !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr) {
-            out.outcome = Outcome::Fail;
-            out.foundText = "no curve";
-            out.where = evaluation.fit.message;
-        }
+        failWithoutCurve(batch, evaluation, out);
         return out;
     }
     judgeNearOne(out, *evaluation.fit.rSquared, *batch.method.limits.rSquared);
@@ -218,7 +223,7 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
     out.key = "qc-" + std::to_string(qc.group.number);
     out.title = shortName(batch, qc.group) + " recovery";
     if (qc.nominal) {
-        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + unitOf(batch, evaluation);
+        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + analyteOf(batch, evaluation).unit;
     }
     out.limitText = limitPercent(100 - limit);
     out.limitText.resize(out.limitText.size() - 2);
@@ -247,7 +252,7 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
     const Outcome missed = batch.method.limits.qcWithin ? Outcome::Review : Outcome::Fail;
     out.outcome = out.used <= 1 ? Outcome::Pass : missed;
     if (out.outcome != Outcome::Pass) {
-        out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + unitOf(batch, evaluation);
+        out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + analyteOf(batch, evaluation).unit;
         addPlaces(evaluation, qc.group, out.places);
     }
     return out;
@@ -347,12 +352,7 @@ CriterionResult correlation(const Batch& batch, const AnalyteEvaluation& evaluat
     out.limitText = "at least " + formatDecimals(limit, 3);
     out.why = "It catches a line that has little to do with its standards; it does not show that they lie on a line.";
     if (!evaluation.fit.r) {
-        const bool isMissing = !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr;
-        if (isMissing && !evaluation.fit.isUsable()) {
-            out.outcome = Outcome::Fail;
-            out.foundText = "no curve";
-            out.where = evaluation.fit.message;
-        }
+        failWithoutCurve(batch, evaluation, out);
         return out; // only straight lines have one
     }
     judgeNearOne(out, std::abs(*evaluation.fit.r), limit);
@@ -368,10 +368,8 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
     if (!evaluation.blank.description.mean || !evaluation.fit.isUsable() || !evaluation.range.lloq) {
         return out;
     }
-    ReadOffOptions plain;
-    plain.factor = 1; // only the concentration is used
     const ReadOff read =
-        readOff(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted, plain);
+        readOffPoint(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted);
     if (read.status == ReadOffStatus::BelowCurve) {
         out.outcome = Outcome::Pass;
         out.foundText = "below the curve";
@@ -381,12 +379,12 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
         out.outcome = Outcome::Fail;
         out.foundText = "above the curve";
     } else {
-        out.foundText = formatFigures(*read.x, 3) + " " + unitOf(batch, evaluation);
+        out.foundText = formatFigures(*read.x, 3) + " " + analyteOf(batch, evaluation).unit;
         out.used = std::max(0.0, *read.x / *evaluation.range.lloq);
         out.outcome = *read.x < *evaluation.range.lloq ? Outcome::Pass : Outcome::Fail;
     }
     if (out.outcome != Outcome::Pass) {
-        out.where = "LLOQ " + formatFigures(*evaluation.range.lloq, 3) + " " + unitOf(batch, evaluation);
+        out.where = "LLOQ " + formatFigures(*evaluation.range.lloq, 3) + " " + analyteOf(batch, evaluation).unit;
         addPlaces(evaluation, {Role::Blank, 0}, out.places);
     }
     return out;
@@ -402,17 +400,18 @@ Outcome judge(const Batch& batch, int analyte, std::vector<CriterionResult>& cri
             criterion.overrideReason = found->second.reason;
         }
         const Outcome outcome = criterion.isOverridden() ? Outcome::Pass : criterion.outcome;
-        if (outcome == Outcome::NotApplicable || (!canPass && criterion.outcome != Outcome::Fail)) {
-            continue;
-        }
-        if (verdict == Outcome::NotApplicable || outcome > verdict) {
-            verdict = outcome;
+        if (canPass || criterion.outcome == Outcome::Fail) {
+            verdict = worse(verdict, outcome);
         }
     }
     return verdict;
 }
 
 } // namespace
+
+bool counts(const LevelValue& level) {
+    return level.x && *level.x > 0 && level.response.n > 0;
+}
 
 std::string joined(const std::vector<std::string>& parts) {
     std::string text;
@@ -444,9 +443,10 @@ void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation) {
         // Without a limit every level that can be read off counts as within.
         const bool isLowest = level->x == ordered.front()->x;
         const bool isHighest = level->x == ordered.back()->x;
-        level->limitPercent = isLowest    ? limits.backCalculatedAtLowest
-                              : isHighest ? limits.backCalculatedAtHighest
-                                          : limits.backCalculated.value_or(0);
+        level->limitPercent = !limits.backCalculated ? 0
+                              : isLowest             ? limits.backCalculatedAtLowest
+                              : isHighest            ? limits.backCalculatedAtHighest
+                                                     : *limits.backCalculated;
         level->isWithin =
             level->errorPercent && (!limits.backCalculated || std::abs(*level->errorPercent) <= level->limitPercent);
     }
@@ -511,9 +511,7 @@ void applyBatchCriteria(const Batch& batch, Evaluation& evaluation) {
     evaluation.criteria = ownBatchCriteria(batch, evaluation);
     evaluation.verdict = judge(batch, 0, evaluation.criteria, true);
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        if (evaluation.verdict == Outcome::NotApplicable || analyte.verdict > evaluation.verdict) {
-            evaluation.verdict = analyte.verdict == Outcome::NotApplicable ? evaluation.verdict : analyte.verdict;
-        }
+        evaluation.verdict = worse(evaluation.verdict, analyte.verdict);
     }
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/core/formula/formula.h"
 
 namespace nuvat {
 
@@ -15,6 +16,11 @@ void applyBatchCriteria(const Batch& batch, Evaluation& evaluation);
 std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Those with the scope batch.
 std::vector<CriterionResult> ownBatchCriteria(const Batch& batch, const Evaluation& evaluation);
+
+/// The quantity of a criterion of one's own, over the variables of its scope. @return the errors of Formula::parse
+Result<Formula> quantityOf(const Criterion& criterion);
+/// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
+bool counts(const LevelValue& level);
 
 /// "S1, S2, S3 and 4 more".
 std::string joined(const std::vector<std::string>& parts);

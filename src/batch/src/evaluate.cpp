@@ -169,41 +169,25 @@ void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& 
     }
 }
 
-/// Weights by point, also where the curve goes through level means: there each point has its level's.
-std::vector<double> weightsOfStandards(const AnalyteEvaluation& evaluation) {
-    const std::vector<double> weights = evaluation.fit.normalisedWeights();
-    const bool isOfMeans = evaluation.fit.options.fitTo == FitTo::Means || isInterpolation(evaluation.fit.model);
-    std::vector<double> out;
-    std::size_t used = 0;
-    for (const StandardValue& standard : evaluation.standards) {
-        if (!standard.isUsed) {
-            continue;
-        }
-        std::size_t at = used++;
-        if (isOfMeans) {
-            const auto& x = evaluation.fit.x;
-            at = static_cast<std::size_t>(std::find(x.begin(), x.end(), standard.x) - x.begin());
-        }
-        out.push_back(at < weights.size() ? weights[at] : 1);
-    }
-    return out;
-}
-
 void backCalculate(AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
     if (!fit.isUsable()) {
         return;
     }
-    const std::vector<double> weights = weightsOfStandards(evaluation);
+    std::vector<double> fittedX;
+    for (const StandardValue& standard : evaluation.standards) {
+        if (standard.isUsed) {
+            fittedX.push_back(standard.x);
+        }
+    }
+    const auto weights = weightsOfReadings(fit, fittedX);
     std::size_t used = 0;
-    ReadOffOptions options;
-    options.factor = 1; // only the concentration is used here
     for (StandardValue& standard : evaluation.standards) {
         standard.fitted = response(fit, standard.x);
         if (standard.isUsed) {
-            standard.normalisedWeight = weights[used++];
+            standard.normalisedWeight = weights[used++].value_or(1);
         }
-        const ReadOff back = readOff(fit, standard.y, options);
+        const ReadOff back = readOffPoint(fit, standard.y);
         if (back.status == ReadOffStatus::Ok) {
             standard.backCalculated = back.x;
             if (standard.x != 0) {
@@ -224,7 +208,7 @@ void backCalculate(AnalyteEvaluation& evaluation) {
         }
         if (isInterpolation(fit.model) && level.response.mean) {
             // The curve runs through the level's mean; single replicates of an end level lie beyond it.
-            level.backCalculated = readOff(fit, *level.response.mean, options).x;
+            level.backCalculated = readOffPoint(fit, *level.response.mean).x;
         } else if (allRead) {
             level.backCalculated = describe(back).mean;
         }
@@ -234,7 +218,7 @@ void backCalculate(AnalyteEvaluation& evaluation) {
     }
 }
 
-ResultStatus statusOf(const Batch& batch, const SampleResult& sample, const AnalyteEvaluation& evaluation) {
+ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResult& sample) {
     switch (sample.readOff.status) {
     case ReadOffStatus::AboveCurve:
         return ResultStatus::AboveCurve;
@@ -246,14 +230,13 @@ ResultStatus statusOf(const Batch& batch, const SampleResult& sample, const Anal
         break;
     }
     // Without a range nothing could be said to lie inside it.
-    if (!evaluation.range.lloq || !evaluation.range.uloq) {
+    if (!input.lloq || !input.uloq) {
         return ResultStatus::NotDefined;
     }
     const double x = *sample.readOff.x;
-    const double lloq = *evaluation.range.lloq;
-    const double uloq = *evaluation.range.uloq;
-    const double k =
-        isInterpolation(evaluation.fit.model) ? 1 : batch.method.analyte(evaluation.analyte).range.extrapolation;
+    const double lloq = *input.lloq;
+    const double uloq = *input.uloq;
+    const double k = isInterpolation(fit.model) ? 1 : input.extrapolation;
     if (x < lloq) {
         return x >= lloq / k ? ResultStatus::Extrapolated : ResultStatus::BelowRange;
     }
@@ -268,6 +251,7 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
                         const ReadOffOptions& options) {
     SampleInput input;
     input.group = group.group;
+    input.response = group.response;
     input.places = group.places;
     for (const Place place : group.places) {
         input.values.push_back(evaluation.at(place));
@@ -290,24 +274,26 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
 
 /// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do
 /// not.
-SampleResult readSample(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
-                        const ReadOffOptions& options) {
+/// @param options of the same read-off, with the simulated curves
+SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffOptions& options) {
     SampleResult sample;
-    sample.group = group.group;
-    sample.response = group.response;
+    sample.group = input.group;
+    sample.response = input.response;
+    sample.dilution = input.dilution;
+    sample.nominal = input.nominal;
     std::vector<double> responses;
     std::vector<double> concentrations;
     std::vector<double> all; // also of replicates that do not take part
-    for (const Place place : group.places) {
-        if (const auto& value = evaluation.at(place).response) {
-            all.push_back(*value);
+    for (const PlaceValue& value : input.values) {
+        if (value.response) {
+            all.push_back(*value.response);
         }
     }
-    const std::vector<ReadOff> reads = readOffs(evaluation.fit, all, options);
+    const std::vector<ReadOff> reads = readOffs(fit, all, options);
     auto next = reads.begin();
-    for (const Place place : group.places) {
-        const PlaceValue& value = evaluation.at(place);
-        ReplicateResult replicate{place, value.state, value.response, {}};
+    for (std::size_t i = 0; i < input.places.size(); ++i) {
+        const PlaceValue& value = input.values[i];
+        ReplicateResult replicate{input.places[i], value.state, value.response, {}};
         if (value.response) {
             replicate.readOff = *next++;
         }
@@ -320,16 +306,10 @@ SampleResult readSample(const Batch& batch, const AnalyteEvaluation& evaluation,
         sample.replicates.push_back(replicate);
     }
     sample.concentration = describe(concentrations);
-    sample.readOff = readOffMean(evaluation.fit, responses, options);
-    if (group.group.role == Role::Unknown) {
-        const auto itsSample = batch.samples.find(group.group.number);
-        sample.dilution = itsSample == batch.samples.end() ? 1 : itsSample->second.dilution;
-    } else {
-        sample.nominal = batch.nominal(group.group.number, evaluation.analyte);
-    }
-    sample.status = statusOf(batch, sample, evaluation);
+    sample.readOff = readOffMean(fit, responses, options);
+    sample.status = statusOf(fit, input, sample);
     if (sample.status == ResultStatus::Reported || sample.status == ResultStatus::Extrapolated) {
-        const double relativeSe = sample.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
+        const double relativeSe = sample.dilution == 1 ? 0 : input.dilutionRelativeSe;
         const ReadOff result = scaled(sample.readOff, sample.dilution, relativeSe, options.factor);
         sample.result = result.x;
         sample.low = result.low;
@@ -340,12 +320,12 @@ SampleResult readSample(const Batch& batch, const AnalyteEvaluation& evaluation,
     if (sample.nominal && sample.readOff.x) {
         sample.recoveryPercent = 100 * *sample.readOff.x / *sample.nominal;
     }
-    const std::size_t placed = group.places.size();
+    const std::size_t placed = input.places.size();
     if (responses.empty()) {
         sample.remark = "No replicate is usable.";
     } else if (responses.size() < placed) {
         sample.remark = "From " + std::to_string(responses.size()) + " of " + std::to_string(placed) + " replicates.";
-    } else if (!evaluation.fit.isUsable()) {
+    } else if (!fit.isUsable()) {
         sample.remark = "There is no curve to read it off.";
     } else if (sample.status == ResultStatus::Extrapolated) {
         sample.remark = "Extrapolated beyond the range of the curve.";
@@ -473,8 +453,9 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     options.bootstrap = memory.curves(evaluation.fit, options);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
-            evaluation.results.push_back(memory.sample(sampleInput(batch, evaluation, group, options),
-                                                       [&] { return readSample(batch, evaluation, group, options); }));
+            const SampleInput input = sampleInput(batch, evaluation, group, options);
+            evaluation.results.push_back(
+                memory.sample(input, [&] { return readSample(evaluation.fit, input, options); }));
         }
     }
     memory.keepOnly(evaluation.groups);
@@ -497,11 +478,7 @@ AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
 }
 
 Evaluation evaluate(const Batch& batch) {
-    std::vector<AnalyteEvaluation> analytes;
-    for (int number = 1; number <= static_cast<int>(batch.method.analytes.size()); ++number) {
-        analytes.push_back(evaluateAnalyte(batch, number));
-    }
-    return together(batch, std::move(analytes));
+    return Evaluator().evaluate(batch);
 }
 
 struct Evaluator::Memory {

@@ -20,6 +20,7 @@ struct SampleInput {
     Assignment group;
     std::vector<Place> places;
     std::vector<PlaceValue> values;
+    Description response;
     double confidence = 0, blankSe = 0, factor = 0, extrapolation = 1, dilution = 1, dilutionRelativeSe = 0;
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Concentrations;

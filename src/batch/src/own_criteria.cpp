@@ -1,7 +1,6 @@
 #include "criteria.h"
 
 #include "nuvat/core/base/number.h"
-#include "nuvat/core/formula/formula.h"
 #include "nuvat/core/stats/descriptive.h"
 
 #include <algorithm>
@@ -81,7 +80,7 @@ Values analyteValues(const AnalyteEvaluation& e) {
     std::size_t within = 0;
     std::optional<double> worst;
     for (const LevelValue& level : e.levels) {
-        if (!level.x || !(*level.x > 0) || level.response.n == 0) {
+        if (!counts(level)) {
             continue;
         }
         ++levels;
@@ -148,26 +147,26 @@ std::string limitTextOf(const Criterion& criterion) {
     return (criterion.comparison == Comparison::AtMost ? "at most " : "at least ") + formatNumber(criterion.limit);
 }
 
+bool isMet(const Criterion& criterion, double found) {
+    return criterion.comparison == Comparison::AtMost ? found <= criterion.limit : found >= criterion.limit;
+}
+
 /// Found over limit where less is better, the other way round where more is; 1 is just met.
 double usedOf(const Criterion& criterion, double found) {
     const bool isScaled = criterion.limit > 0 && found >= 0;
-    const bool isMet = criterion.comparison == Comparison::AtMost ? found <= criterion.limit : found >= criterion.limit;
-    return isScaled ? found / criterion.limit : isMet == (criterion.comparison == Comparison::AtMost) ? 0.5 : 1.5;
+    const bool isLess = isMet(criterion, found) == (criterion.comparison == Comparison::AtMost);
+    return isScaled ? found / criterion.limit : isLess ? 0.5 : 1.5;
 }
 
 CriterionResult judgeOwn(const Criterion& criterion, std::size_t index, std::vector<Target> targets,
                          const AnalyteEvaluation* evaluation) {
     CriterionResult out;
-    out.key = "own-" + std::to_string(index + 1);
+    out.key = ownCriterionKey(index);
     out.title = criterion.title;
     out.limitText = criterion.quantity + " " + limitTextOf(criterion);
     out.isFloor = criterion.comparison == Comparison::AtLeast;
     out.why = "A criterion of the laboratory's own.";
-    std::vector<std::string> names;
-    for (const CriterionVariable& variable : criterionVariables(criterion.scope)) {
-        names.emplace_back(variable.name);
-    }
-    const auto formula = Formula::parse(criterion.quantity, names, "The quantity of \"" + criterion.title + "\"");
+    const auto formula = quantityOf(criterion);
     if (!formula) {
         out.outcome = Outcome::Review;
         out.foundText = "cannot be read";
@@ -181,14 +180,12 @@ CriterionResult judgeOwn(const Criterion& criterion, std::size_t index, std::vec
         if (!std::isfinite(found)) {
             continue; // something it needs is not defined here
         }
-        const bool isMet =
-            criterion.comparison == Comparison::AtMost ? found <= criterion.limit : found >= criterion.limit;
         const double used = usedOf(criterion, found);
         if (!worst || (out.isFloor ? used < *worst : used > *worst)) {
             worst = used;
             out.foundText = formatFigures(found, 4);
         }
-        if (isMet) {
+        if (isMet(criterion, found)) {
             continue;
         }
         missed.push_back(target.name.empty() ? formatFigures(found, 4) : target.name + " " + formatFigures(found, 4));
@@ -249,6 +246,18 @@ std::span<const CriterionVariable> criterionVariables(CriterionScope scope) {
         return kQcVariables;
     }
     return {};
+}
+
+std::string ownCriterionKey(std::size_t index) {
+    return "own-" + std::to_string(index + 1);
+}
+
+Result<Formula> quantityOf(const Criterion& criterion) {
+    std::vector<std::string> names;
+    for (const CriterionVariable& variable : criterionVariables(criterion.scope)) {
+        names.emplace_back(variable.name);
+    }
+    return Formula::parse(criterion.quantity, names, "The quantity of \"" + criterion.title + "\"");
 }
 
 std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {

@@ -247,10 +247,12 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
         working.steps.push_back(back);
     }
     if (level->errorPercent) {
+        const std::string limit = level->limitPercent > 0 ? (level->isWithin ? ", within ±" : ", outside ±") +
+                                                                formatNumber(level->limitPercent) + " %"
+                                                          : std::string();
         working.steps.push_back(
             {"Level, mean of its replicates",
-             {std::string(*level->errorPercent > 0 ? "+" : "") + formatPercent(*level->errorPercent) +
-              (level->isWithin ? ", within ±" : ", outside ±") + formatNumber(level->limitPercent) + " %"},
+             {std::string(*level->errorPercent > 0 ? "+" : "") + formatPercent(*level->errorPercent) + limit},
              true});
     }
 }

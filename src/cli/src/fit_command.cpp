@@ -87,22 +87,13 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
 
 Json standardsJson(const Fit& fit, const CalibrationInput& input) {
     Json out = Json::array();
-    const std::vector<double> weights = fit.normalisedWeights();
-    const bool isOfMeans = fit.options.fitTo == FitTo::Means || isInterpolation(fit.model);
+    const auto weights = weightsOfReadings(fit, input.usedX);
     std::size_t used = 0;
-    ReadOffOptions plain;
-    plain.factor = 1; // only the concentration is used
     for (std::size_t i = 0; i < input.x.size(); ++i) {
         const double fitted = response(fit, input.x[i]);
-        const ReadOff back = readOff(fit, input.y[i], plain);
+        const ReadOff back = readOffPoint(fit, input.y[i]);
         Json one{{"x", input.x[i]}, {"y", input.y[i]}};
-        if (isOfMeans) { // the weight is that of the level's mean
-            const auto found = std::find(fit.x.begin(), fit.x.end(), input.x[i]);
-            const auto at = static_cast<std::size_t>(found - fit.x.begin());
-            one["weight"] = input.used[i] && at < weights.size() ? Json(weights[at]) : Json(nullptr);
-        } else {
-            one["weight"] = input.used[i] ? Json(weights[used++]) : Json(nullptr);
-        }
+        one["weight"] = input.used[i] ? optionalNumber(weights[used++]) : Json(nullptr);
         one["used"] = static_cast<bool>(input.used[i]);
         one["fitted"] = fitted;
         one["residual"] = input.y[i] - fitted;
@@ -121,7 +112,6 @@ void addEstimates(Json& out, const Fit& fit, double confidence) {
     Json parameters = Json::object();
     Json se = Json::object();
     Json interval = Json::object();
-    Json covariance = Json::array();
     for (std::size_t i = 0; i < size; ++i) {
         const std::string& name = fit.parameterNames[i];
         parameters[name] = fit.parameters[i];
@@ -130,16 +120,11 @@ void addEstimates(Json& out, const Fit& fit, double confidence) {
         }
         se[name] = fit.se[i];
         interval[name] = {fit.parameters[i] - t * fit.se[i], fit.parameters[i] + t * fit.se[i]};
-        Json row = Json::array();
-        for (std::size_t k = 0; k < size; ++k) {
-            row.push_back(fit.covariance[i * size + k]);
-        }
-        covariance.push_back(std::move(row));
     }
     out["parameters"] = parameters;
     out["se"] = se;
     out["interval"] = interval;
-    out["covariance"] = covariance;
+    out["covariance"] = hasSe ? Json(matrixRows(fit.covariance)) : Json::array();
     Json held = Json::array();
     if (fit.options.heldA) {
         held.push_back("a");

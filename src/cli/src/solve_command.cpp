@@ -115,21 +115,17 @@ Json resultJson(const LeastSquaresFit& fit, const std::vector<std::string>& name
     Json parameters = Json::object();
     Json se = Json::object();
     Json interval = Json::object();
-    Json covariance = Json::array();
     for (std::size_t k = 0; k < fit.parameters.size(); ++k) {
         const double t = studentFactor(confidence, fit.df);
         parameters[names[k]] = fit.parameters[k];
         se[names[k]] = fit.se[k];
         interval[names[k]] = {fit.parameters[k] - t * fit.se[k], fit.parameters[k] + t * fit.se[k]};
-        covariance.push_back(
-            std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(k * fit.p),
-                                fit.covariance.begin() + static_cast<std::ptrdiff_t>((k + 1) * fit.p)));
     }
     if (fit.isUsable()) {
         json["parameters"] = parameters;
         json["se"] = se;
         json["interval"] = interval;
-        json["covariance"] = covariance;
+        json["covariance"] = matrixRows(fit.covariance);
     }
     json["n"] = fit.n;
     json["p"] = fit.p;

@@ -383,6 +383,29 @@ std::vector<double> Fit::normalisedWeights() const {
     return out;
 }
 
+std::vector<std::optional<double>> weightsOfReadings(const Fit& fit, std::span<const double> x) {
+    const std::vector<double> weights = fit.normalisedWeights();
+    std::vector<std::optional<double>> out;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const std::size_t at =
+            fit.options.fitTo == FitTo::Means
+                ? static_cast<std::size_t>(std::find(fit.x.begin(), fit.x.end(), x[i]) - fit.x.begin())
+                : i;
+        out.push_back(at < weights.size() ? std::optional(weights[at]) : std::nullopt);
+    }
+    return out;
+}
+
+std::vector<std::vector<double>> matrixRows(std::span<const double> square) {
+    const auto size = static_cast<std::size_t>(std::lround(std::sqrt(static_cast<double>(square.size()))));
+    std::vector<std::vector<double>> rows;
+    for (std::size_t k = 0; k < size; ++k) {
+        const auto row = square.subspan(k * size, size);
+        rows.emplace_back(row.begin(), row.end());
+    }
+    return rows;
+}
+
 double Fit::parameter(std::string_view wanted) const {
     for (std::size_t k = 0; k < parameters.size(); ++k) {
         if (parameterNames[k] == wanted) {

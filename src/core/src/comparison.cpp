@@ -36,8 +36,6 @@ std::map<double, double> levelMeans(const CalibrationData& data) {
 }
 
 void setErrors(Candidate& candidate, const std::map<double, double>& means, const ComparisonOptions& options) {
-    ReadOffOptions plain;
-    plain.factor = 1; // only the concentration is used
     bool isLowest = true;
     bool isComplete = true;
     double worst = -1;
@@ -46,7 +44,7 @@ void setErrors(Candidate& candidate, const std::map<double, double>& means, cons
             continue;
         }
         ++candidate.levels;
-        const ReadOff back = readOff(candidate.fit, y, plain);
+        const ReadOff back = readOffPoint(candidate.fit, y);
         const double limit = isLowest ? options.limitPercentLowest : options.limitPercent;
         isLowest = false;
         if (!back.x) {

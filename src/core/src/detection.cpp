@@ -42,11 +42,6 @@ double curveSign(const Fit& fit) {
     return response(fit, fit.highestX) < response(fit, fit.lowestX) ? -1 : 1;
 }
 
-std::optional<double> readPlain(const Fit& fit, double y) {
-    ReadOffOptions plain;
-    plain.factor = 1; // only the concentration is used
-    return readOff(fit, y, plain).x;
-}
 
 /// Weighted straight line, for sigma(x) and for the calibration of ISO 11843-2.
 Fit weightedLine(std::span<const double> x, std::span<const double> y, std::span<const double> sigma) {
@@ -123,7 +118,7 @@ std::optional<BlankLimit> blankPlusSd(const Fit& fit, std::span<const double> bl
     }
     BlankLimit out;
     out.response = *d.mean + curveSign(fit) * k * *d.sd;
-    out.x = readPlain(fit, out.response);
+    out.x = readOffPoint(fit, out.response).x;
     if (isStraightLine(fit.model)) {
         out.kSdOverB = k * *d.sd / std::abs(fit.parameter("b"));
     }
@@ -144,8 +139,8 @@ std::optional<LimitOfBlank> limitOfBlank(const Fit& fit, std::span<const double>
     out.lod = out.lob + sign * z * *l.sd;
     out.lobCorrected = *b.mean + sign * corrected(b.n) * *b.sd;
     out.lodCorrected = out.lobCorrected + sign * corrected(l.n) * *l.sd;
-    out.xLob = readPlain(fit, out.lobCorrected);
-    out.xLod = readPlain(fit, out.lodCorrected);
+    out.xLob = readOffPoint(fit, out.lobCorrected).x;
+    out.xLod = readOffPoint(fit, out.lodCorrected).x;
     return out;
 }
 

@@ -218,14 +218,12 @@ double durbinWatsonOf(const Fit& fit, const std::vector<PointDiagnostics>& point
 }
 
 std::optional<double> relativeStandardErrorOf(const Fit& fit) {
-    ReadOffOptions plain;
-    plain.factor = 1; // only the concentration is used
     double squares = 0;
     for (std::size_t i = 0; i < fit.n; ++i) {
         if (fit.x[i] == 0) {
             continue;
         }
-        const ReadOff back = readOff(fit, fit.y[i], plain);
+        const ReadOff back = readOffPoint(fit, fit.y[i]);
         if (!back.x) {
             return std::nullopt;
         }

@@ -426,6 +426,15 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
     return point ? ofOne(fit, *point, y, std::max(options.replicates, 1.0), options) : without(status);
 }
 
+ReadOff readOffPoint(const Fit& fit, double y) {
+    ReadOffOptions options;
+    options.factor = 1;
+    ReadOff out = readOff(fit, y, options);
+    out.low.reset();
+    out.high.reset();
+    return out;
+}
+
 std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
     requireDefined(fit, options);
     std::vector<ReadOff> out;

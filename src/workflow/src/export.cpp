@@ -65,13 +65,7 @@ Json fitJson(const Fit& fit) {
     }
     out["parameters"] = parameters;
     out["se"] = se;
-    Json covariance = Json::array();
-    const std::size_t size = fit.size();
-    for (std::size_t i = 0; i < size && fit.covariance.size() == size * size; ++i) {
-        covariance.push_back(std::vector<double>(fit.covariance.begin() + static_cast<std::ptrdiff_t>(i * size),
-                                                 fit.covariance.begin() + static_cast<std::ptrdiff_t>((i + 1) * size)));
-    }
-    out["covariance"] = covariance;
+    out["covariance"] = matrixRows(fit.covariance);
     out["n"] = fit.n;
     out["p"] = fit.p;
     if (fit.isUsable()) {

@@ -226,7 +226,7 @@ struct BatchInfo {
 };
 
 /// The document: readings, layout, the method in use, decisions. A value; evaluate() turns it into an
-/// AnalyteEvaluation.
+/// Evaluation.
 struct Batch {
     BatchInfo info;
     Method method;

@@ -61,7 +61,7 @@ struct LevelValue {
     Description response;                 ///< used replicates
     std::optional<double> backCalculated; ///< mean of the replicates' back-calculated concentrations
     std::optional<double> errorPercent;
-    double limitPercent = 0; ///< that applies to it
+    double limitPercent = 0; ///< that applies to it; 0 where the criteria have none
     bool isWithin = false;
 };
 
@@ -111,6 +111,9 @@ struct Range {
 
 enum class Outcome { Pass, Review, Fail, NotApplicable };
 std::string_view name(Outcome outcome); ///< "pass", "review", "fail", "not-applicable"
+
+/// Key of the criterion of one's own at an index of Method::criteria: "own-1", …
+std::string ownCriterionKey(std::size_t index);
 
 /// One acceptance criterion with what was found.
 struct CriterionResult {

@@ -169,6 +169,12 @@ struct Fit {
     std::vector<double> normalisedWeights() const;
 };
 
+/// Normalised weights of the readings that went into a fit, each its own or, under FitTo::Means, that of its level's
+/// mean. @param x of the readings, in the order in which they were fitted; @return absent where x is no level
+std::vector<std::optional<double>> weightsOfReadings(const Fit& fit, std::span<const double> x);
+/// A square matrix that is stored row by row, as rows.
+std::vector<std::vector<double>> matrixRows(std::span<const double> square);
+
 /// Fits a calibration model by weighted least squares.
 /// @param data x finite, >= 0 for the logistics, > 0 for log-log and a spline in log x; y finite, > 0 for log-log
 /// @throws std::invalid_argument when lengths differ, a value is not finite or a given s is not above 0 (mistake of

@@ -100,6 +100,9 @@ std::shared_ptr<const BootstrapCurves> simulateCurves(const Fit& fit, const Read
 /// @throws std::invalid_argument when the interval method is not defined for the model (mistake of the caller)
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 
+/// The concentration with its SE but without limits, for callers that need no more: nothing is looked up for them.
+ReadOff readOffPoint(const Fit& fit, double y);
+
 /// Many responses, each as readOff gives it, to the same digits; faster for logistics.
 std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options = {});
 

@@ -12,6 +12,7 @@ struct Description {
     std::optional<double> mean;      ///< absent when n = 0
     std::optional<double> sd;        ///< n - 1 in the denominator; absent when n < 2
     std::optional<double> cvPercent; ///< 100*SD/|mean|; absent when n < 2 or the mean is 0
+    bool operator==(const Description&) const = default;
 };
 
 /// @param values n finite values, any unit
