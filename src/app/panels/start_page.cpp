@@ -137,6 +137,7 @@ void StartPage::setRecent(const QList<std::pair<QString, QString>>& recent) {
     while (m_recent->count() > 1) {
         QLayoutItem* item = m_recent->takeAt(1);
         if (item->widget() != nullptr) {
+            item->widget()->hide(); // it goes only when the events are handled
             item->widget()->deleteLater();
         }
         delete item;
