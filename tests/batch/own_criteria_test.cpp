@@ -137,9 +137,8 @@ TEST(OwnCriteriaVariables, OfASampleAndAQcAreThoseOfTheirResult) {
     }
     expect(CriterionScope::Sample, "result", [](const SampleResult& r) { return r.result; });
     expect(CriterionScope::Sample, "dilution", [](const SampleResult& r) { return std::optional(r.dilution); });
-    expect(CriterionScope::Sample, "interval", [](const SampleResult& r) {
-        return std::optional(50 * (*r.readOff.high - *r.readOff.low) / *r.readOff.x);
-    });
+    expect(CriterionScope::Sample, "interval",
+           [](const SampleResult& r) { return std::optional(50 * (*r.readOff.high - *r.readOff.low) / *r.readOff.x); });
     expect(CriterionScope::Qc, "nominal", [](const SampleResult& r) { return r.nominal; });
     expect(CriterionScope::Qc, "recovery", [](const SampleResult& r) { return r.recoveryPercent; });
 }

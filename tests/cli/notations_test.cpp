@@ -42,10 +42,9 @@ protected:
     const test::TemporaryFolder m_folder;
 };
 
-constexpr const char* kRows[][3] = {{"S1", "0.5", "0.071"}, {"S1", "0.5", "0.069"}, {"S2", "1", "0.139"},
-                                    {"S2", "1", "0.143"},   {"S3", "2.5", "0.35"},  {"S3", "2.5", "0.347"},
-                                    {"S4", "5", "0.702"},   {"S4", "5", "0.695"},   {"S5", "10", "1.391"},
-                                    {"S5", "10", "1.402"}};
+constexpr const char* kRows[][3] = {
+    {"S1", "0.5", "0.071"}, {"S1", "0.5", "0.069"}, {"S2", "1", "0.139"}, {"S2", "1", "0.143"},  {"S3", "2.5", "0.35"},
+    {"S3", "2.5", "0.347"}, {"S4", "5", "0.702"},   {"S4", "5", "0.695"}, {"S5", "10", "1.391"}, {"S5", "10", "1.402"}};
 
 std::string table(char separator, char decimal, const std::string& lineEnd, bool isQuoted) {
     const std::string quote = isQuoted ? "\"" : "";

@@ -61,7 +61,8 @@ Points points(std::mt19937& random, std::size_t n, double offset, double scale) 
 /// The same by Eigen's column-pivoting Householder QR in extended precision, in z.
 template<std::size_t P> void expectLikeEigen(const Points& data, bool isWeighted) {
     using Real = long double;
-    const auto fit = fitPolynomial<P>(data.x, data.y, isWeighted ? std::span<const double>(data.w) : std::span<const double>());
+    const auto fit =
+        fitPolynomial<P>(data.x, data.y, isWeighted ? std::span<const double>(data.w) : std::span<const double>());
     ASSERT_TRUE(fit.isDetermined);
     const auto n = static_cast<Eigen::Index>(data.x.size());
     Eigen::Matrix<Real, Eigen::Dynamic, Eigen::Dynamic> design(n, static_cast<Eigen::Index>(P));

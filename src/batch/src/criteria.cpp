@@ -121,7 +121,8 @@ CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluati
     out.foundText = signedPercent(*worst->errorPercent);
     out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Review;
     if (out.outcome != Outcome::Pass) {
-        out.where = standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + analyteOf(batch, evaluation).unit;
+        out.where =
+            standardText(batch, *worst) + ", " + formatFigures(*worst->x, 3) + " " + analyteOf(batch, evaluation).unit;
         addPlaces(evaluation, {Role::Standard, worst->number}, out.places);
     }
     return out;
@@ -223,7 +224,8 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
     out.key = "qc-" + std::to_string(qc.group.number);
     out.title = shortName(batch, qc.group) + " recovery";
     if (qc.nominal) {
-        out.title = shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + analyteOf(batch, evaluation).unit;
+        out.title =
+            shortName(batch, qc.group) + ", " + formatFigures(*qc.nominal, 3) + " " + analyteOf(batch, evaluation).unit;
     }
     out.limitText = limitPercent(100 - limit);
     out.limitText.resize(out.limitText.size() - 2);
@@ -368,8 +370,7 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
     if (!evaluation.blank.description.mean || !evaluation.fit.isUsable() || !evaluation.range.lloq) {
         return out;
     }
-    const ReadOff read =
-        readOffPoint(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted);
+    const ReadOff read = readOffPoint(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted);
     if (read.status == ReadOffStatus::BelowCurve) {
         out.outcome = Outcome::Pass;
         out.foundText = "below the curve";

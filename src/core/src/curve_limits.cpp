@@ -37,7 +37,7 @@ public:
     /// Rise of the sum of squares when the reading is at x = exp(logX).
     double rise(double logX) {
         m_levels.t[m_levels.size() - 1] = (logX - m_levels.middle) / m_levels.half;
-        const auto refined = refineShape<S>(m_levels, m_form, m_last);
+        const auto refined = refineShape<S>(m_levels, m_form, m_last, {.startsWithNewton = true});
         if (!refined.value.isUsable) {
             return kInfinity;
         }
@@ -137,7 +137,7 @@ template<std::size_t S> void simulate(const Fit& fit, const ReadOffOptions& opti
             levels.y[i] = expected[i] + s / std::sqrt(levels.w[i]) * normal(random);
         }
         levels.updateMean();
-        const auto refined = refineShape<S>(levels, form, shape, {.tolerance = 1e-7});
+        const auto refined = refineShape<S>(levels, form, shape, {.tolerance = 1e-7, .startsWithNewton = true});
         if (!refined.value.isUsable) {
             continue;
         }

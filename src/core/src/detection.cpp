@@ -42,7 +42,6 @@ double curveSign(const Fit& fit) {
     return response(fit, fit.highestX) < response(fit, fit.lowestX) ? -1 : 1;
 }
 
-
 /// Weighted straight line, for sigma(x) and for the calibration of ISO 11843-2.
 Fit weightedLine(std::span<const double> x, std::span<const double> y, std::span<const double> sigma) {
     FitOptions options;

@@ -145,10 +145,9 @@ std::string openSides(const LogisticForm& form, const LogisticLevels& levels, co
         for (int step = 1; step <= kSteps; ++step) {
             LogisticShape<3> shape = at.shape;
             shape[2] = from + (end - from) * step / kSteps;
-            at = refineShape<3>(levels, form, shape,
-                                {.freezesG = true,
-                                 .tolerance = 1e-2,
-                                 .enough = step == kSteps ? allowed - pureError : 0});
+            at = refineShape<3>(
+                levels, form, shape,
+                {.freezesG = true, .tolerance = 1e-2, .enough = step == kSteps ? allowed - pureError : 0});
             if (!at.value.isUsable || at.value.s + pureError > allowed) {
                 break; // the interval is closed on this side
             }

@@ -74,16 +74,17 @@ private:
     std::size_t m_size = 0;
 };
 
-/// Shape of the curve: alpha, B of u = alpha + B*t for the 4PL (2 numbers). For the 5PL (3): the place near the steepest
-/// point where exp(u) = 1/(1 + g), ln k with B = k*(1 + 1/g), and ln g. Those two stay where they are when g runs to
-/// zero (a power law) or beyond all bounds (a Gompertz curve), so the flat valleys of the 5PL are straight along ln g.
+/// Shape of the curve: alpha, B of u = alpha + B*t for the 4PL (2 numbers). For the 5PL (3): the place near the
+/// steepest point where exp(u) = 1/(1 + g), ln k with B = k*(1 + 1/g), and ln g. Those two stay where they are when g
+/// runs to zero (a power law) or beyond all bounds (a Gompertz curve), so the flat valleys of the 5PL are straight
+/// along ln g.
 template<std::size_t S> using LogisticShape = std::array<double, S>;
 
 /// What u = B*(t - place) + offset of the 5PL takes from g, with its derivatives by ln g.
 struct AsymmetryTerms {
-    double g = 1, scale = 2;       ///< scale: 1 + 1/g
-    double offset = 0;             ///< -ln(1 + g)
-    double first = 0, second = 0;  ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
+    double g = 1, scale = 2;      ///< scale: 1 + 1/g
+    double offset = 0;            ///< -ln(1 + g)
+    double first = 0, second = 0; ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
     AsymmetryTerms() = default;
     AsymmetryTerms(double itsG, double logOnePlusG);
     explicit AsymmetryTerms(double logG);
@@ -100,8 +101,8 @@ template<std::size_t S> struct ReducedValue {
     /// The centred basis H squared, H times its derivatives by the shape, and those alone: weighted sums.
     double basisSquares = 0;
     std::array<double, S> basisTimes{}, basisSlopes{};
-    double steepness = 0; ///< B
-    bool isUsable = false;                       ///< false when the shape leaves nothing to fit (flat)
+    double steepness = 0;  ///< B
+    bool isUsable = false; ///< false when the shape leaves nothing to fit (flat)
 };
 template<std::size_t S>
 ReducedValue<S> reducedSum(const LogisticLevels& levels, const LogisticForm& form, const LogisticShape<S>& shape);
@@ -121,7 +122,7 @@ struct RefineOptions {
     int mostIterations = 200;
     const void* known = nullptr; ///< LogisticShape<S> of a minimum already found: near it the refinement stops early
     double toBeat = std::numeric_limits<double>::infinity(); ///< stops when the way down does not lead below it
-    bool startsWithNewton = false; ///< for a start that is next to the minimum
+    bool startsWithNewton = false;                           ///< for a start that is next to the minimum
     double enough = 0;                                       ///< stops as soon as the sum of squares is this small
 };
 /// Newton steps with Levenberg-Marquardt damping from `shape`.

@@ -160,8 +160,7 @@ void setEstimates(const Powers<Number, P>& powers, const Basis<P>& basis, Number
 }
 
 template<bool IsWeighted, std::size_t P, std::size_t... K>
-Real allPasses(const Points& points, Basis<P>& basis, std::array<double, P>& squares,
-               std::index_sequence<K...> /*k*/) {
+Real allPasses(const Points& points, Basis<P>& basis, std::array<double, P>& squares, std::index_sequence<K...> /*k*/) {
     ((squares[K] = pass<K, IsWeighted, P>(points, basis)), ...);
     return refine<IsWeighted, P>(points, basis, squares[0]);
 }

@@ -257,7 +257,8 @@ std::string joined(const std::vector<Line>& lines, char separator, std::vector<i
         if (isBlank(record)) {
             continue;
         }
-        std::replace_if(record.begin(), record.end(), [](char c) { return c == '\n' || c == '\r'; }, ' ');
+        std::replace_if(
+            record.begin(), record.end(), [](char c) { return c == '\n' || c == '\r'; }, ' ');
         if (!out.empty()) {
             numbers.push_back(line.number);
         }

@@ -209,8 +209,8 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
             return fail("import.cancelled", "Reading " + name + " was cancelled; nothing was taken in.");
         }
         if (bytes.size() > 2 * limits.mostCells) { // fewer bytes hold no more cells
-            separators += static_cast<std::size_t>(std::count_if(
-                bytes.begin() + static_cast<std::ptrdiff_t>(counted), bytes.end(), isSeparator));
+            separators += static_cast<std::size_t>(
+                std::count_if(bytes.begin() + static_cast<std::ptrdiff_t>(counted), bytes.end(), isSeparator));
             counted = bytes.size();
         }
         if (separators > 2 * limits.mostCells || bytes.size() > limits.mostBytes) {
