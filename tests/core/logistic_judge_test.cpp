@@ -2,9 +2,11 @@
 #include "logistic.h"
 #include "support/hard_sets.h"
 
+#include <array>
 #include <cmath>
 #include <gtest/gtest.h>
 #include <iostream>
+#include <random>
 
 namespace nuvat {
 namespace {
@@ -67,6 +69,113 @@ TEST(LogisticJudge, FourParametersReachTheBestKnownMinimumOfHardSets) {
 
 TEST(LogisticJudge, FiveParametersReachTheBestKnownMinimumOfHardSets) {
     judge<3>();
+}
+
+/// Other designs than the usual plate: 5 to 12 levels with one to three replicates each, levels at random places, one end
+/// held, weights of every kind.
+struct OtherDesign {
+    test::HardSet data;
+    LogisticForm form;
+    std::vector<double> weights;
+};
+
+OtherDesign otherDesign(unsigned seed, bool hasAsymmetry) {
+    std::mt19937 random(seed * 7919u);
+    std::uniform_real_distribution<double> uniform(0, 1);
+    std::normal_distribution<double> normal;
+    LogisticParameters truth{0.1, 0.7 + 1.5 * uniform(random), std::pow(10, 1 + uniform(random)), 2, 1};
+    truth.g = hasAsymmetry ? std::exp(uniform(random) - 0.5) : 1;
+    if (random() % 2 == 0) {
+        std::swap(truth.a, truth.d);
+    }
+    OtherDesign out;
+    out.form.hasAsymmetry = hasAsymmetry;
+    const std::size_t levels = (hasAsymmetry ? 6 : 5) + random() % 7;
+    for (std::size_t level = 0; level < levels; ++level) {
+        const double at = (static_cast<double>(level) + 0.8 * uniform(random)) / static_cast<double>(levels);
+        const double x = std::pow(10, 3.2 * at);
+        for (unsigned replicate = 0; replicate <= random() % 3; ++replicate) {
+            out.data.x.push_back(x);
+            out.data.y.push_back(logisticResponse(truth, x) * (1 + 0.03 * normal(random)));
+        }
+    }
+    if (seed % 3 == 1) {
+        out.form.heldA = truth.a;
+    } else if (seed % 3 == 2) {
+        out.form.heldD = truth.d;
+    }
+    constexpr std::array kKinds{Weighting::None, Weighting::InverseX, Weighting::InverseY, Weighting::InverseY2};
+    out.weights = rawWeights(kKinds[seed % kKinds.size()], out.data.x, out.data.y);
+    return out;
+}
+
+template<std::size_t S> void judgeOtherDesigns() {
+    int determined = 0;
+    for (unsigned seed = 1; seed <= 240; ++seed) {
+        const OtherDesign design = otherDesign(seed, S == 3);
+        const LogisticLevels levels(design.data.x, design.data.y, design.weights);
+        const LogisticOutcome outcome = solveLogistic(design.form, design.data.x, design.data.y, design.weights);
+        determined += outcome.status == FitStatus::Ok ? 1 : 0;
+        if (outcome.status != FitStatus::Ok) {
+            continue;
+        }
+        const RefinedShape<S> best = denseSearch<S>(levels, design.form);
+        EXPECT_LE(outcome.levelSum, best.value.s * (1 + 1e-8)) << "seed " << seed;
+        if (design.form.heldA) {
+            EXPECT_EQ(outcome.parameters.a, *design.form.heldA);
+        }
+        if (design.form.heldD) {
+            EXPECT_EQ(outcome.parameters.d, *design.form.heldD);
+        }
+        // At a minimum every step that the general step lengths allow leads up.
+        const auto shape = shapeOf<S>(levels, outcome.parameters);
+        for (std::size_t k = 0; k < S; ++k) {
+            for (const double off : {-1e-3, 1e-3}) {
+                LogisticShape<S> moved = shape;
+                moved[k] += off;
+                EXPECT_GE(reducedSum<S>(levels, design.form, moved).s, outcome.levelSum * (1 - 1e-12))
+                    << "seed " << seed << " " << k;
+            }
+        }
+    }
+    EXPECT_GT(determined, 120);
+    std::cout << determined << " of 240 other designs are determined\n";
+}
+
+TEST(LogisticJudge, FourParametersOfOtherDesigns) {
+    judgeOtherDesigns<2>();
+}
+
+TEST(LogisticJudge, FiveParametersOfOtherDesigns) {
+    judgeOtherDesigns<3>();
+}
+
+// A curve and its mirror, other units, another order: the same curve.
+TEST(LogisticSymmetry, OfUnitsMirrorAndOrder) {
+    for (unsigned seed = 1; seed <= 60; ++seed) {
+        const OtherDesign design = otherDesign(3 * seed, seed % 2 == 0); // nothing held
+        const LogisticOutcome plain = solveLogistic(design.form, design.data.x, design.data.y, design.weights);
+        if (plain.status != FitStatus::Ok) {
+            continue;
+        }
+        test::HardSet other = design.data;
+        std::vector<double> weights = design.weights;
+        for (std::size_t i = 0; i < other.x.size(); ++i) {
+            other.x[i] *= 1000;
+            other.y[i] = 5 - 2 * other.y[i];
+        }
+        std::reverse(other.x.begin(), other.x.end());
+        std::reverse(other.y.begin(), other.y.end());
+        std::reverse(weights.begin(), weights.end());
+        const LogisticOutcome mirrored = solveLogistic(design.form, other.x, other.y, weights);
+        ASSERT_EQ(mirrored.status, FitStatus::Ok) << seed;
+        EXPECT_NEAR(mirrored.levelSum / plain.levelSum, 4, 1e-7) << seed;
+        EXPECT_NEAR(mirrored.parameters.b / plain.parameters.b, 1, 1e-6) << seed;
+        EXPECT_NEAR(mirrored.parameters.c / plain.parameters.c, 1000, 1e-2) << seed;
+        EXPECT_NEAR(mirrored.parameters.a, 5 - 2 * plain.parameters.a, 1e-6) << seed;
+        EXPECT_NEAR(mirrored.parameters.d, 5 - 2 * plain.parameters.d, 1e-6) << seed;
+        EXPECT_NEAR(mirrored.parameters.g / plain.parameters.g, 1, 1e-5) << seed;
+    }
 }
 
 } // namespace

@@ -182,11 +182,11 @@ std::vector<std::vector<double>> matrixRows(std::span<const double> square);
 /// Outcome: Fit::status; estimates are absent unless Ok. A concentration or response that the model cannot hold (log of
 ///          zero) is NotDetermined with the reason.
 /// Assumes: errors independent, their variances proportional to 1/weight; concentrations without error.
-/// Method:  lines by centred weighted sums, polynomials by Householder QR on centred and scaled x, both in extended
-///          precision. Logistics by variable projection: a and d are linear once b, c (and g) are given, so the search
-///          is over two (three) shape numbers of the curve in t = ln x scaled to [-1, 1], from the best few of a grid
-///          of starts, by Newton steps on the reduced sum of squares with its exact Hessian and Levenberg-Marquardt
-///          damping; b > 0 by convention (for the 5PL b < 0 would be another curve). Source: G. H. Golub, V. Pereyra,
+/// Method:  line, quadratic and cubic by fitPolynomial. Logistics by variable projection: a and d are linear once b, c
+///          (and g) are given, so the search is over two (three) shape numbers of the curve in t = ln x scaled to
+///          [-1, 1], from the best few of a grid of starts, by Gauss-Newton steps with Levenberg-Marquardt damping and
+///          geodesic acceleration, near a minimum by Newton's with the exact Hessian of the reduced sum of squares;
+///          b > 0 by convention (for the 5PL b < 0 would be another curve). Source: G. H. Golub, V. Pereyra,
 ///          "The differentiation of pseudo-inverses and nonlinear least squares problems whose variables separate",
 ///          SIAM J. Numer. Anal. 10 (1973) 413-432. Covariance s^2 (J'WJ)^-1 by QR of the scaled Jacobian.
 ///          Spline: F. N. Fritsch, R. E. Carlson, "Monotone piecewise cubic interpolation", SIAM J. Numer. Anal. 17
