@@ -1,9 +1,9 @@
 #include "nuvat/batch/evaluation.h"
-#include "nuvat/cli/command_line.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/session.h"
 #include "support/reference.h"
+#include "support/run_command.h"
 
 #include <cmath>
 #include <fstream>
@@ -14,18 +14,8 @@
 namespace nuvat {
 namespace {
 
-struct Ran {
-    int status;
-    std::string out;
-    std::string err;
-};
-
-Ran run(const std::vector<std::string>& arguments) {
-    std::ostringstream out;
-    std::ostringstream err;
-    const int status = runCommandLine(arguments, out, err);
-    return {status, out.str(), err.str()};
-}
+using test::Ran;
+using test::run;
 
 TEST(CommandLine, EvaluatesToTheSameDigitsAsTheLibrary) {
     const test::TemporaryFolder folder;

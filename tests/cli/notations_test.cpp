@@ -1,10 +1,10 @@
 // The command line on files as people have them: other separators, decimal commas, quotation marks, columns of words,
 // broken lines; and every kind of wrong call.
-#include "nuvat/cli/command_line.h"
 #include "nuvat/core/fit/comparison.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 #include "support/reference.h"
+#include "support/run_command.h"
 
 #include <algorithm>
 #include <cmath>
@@ -19,18 +19,8 @@ namespace {
 
 using Json = nlohmann::json;
 
-struct Ran {
-    int status;
-    std::string out;
-    std::string err;
-};
-
-Ran run(const std::vector<std::string>& arguments) {
-    std::ostringstream out;
-    std::ostringstream err;
-    const int status = runCommandLine(arguments, out, err);
-    return {status, out.str(), err.str()};
-}
+using test::Ran;
+using test::run;
 
 class Files : public testing::Test {
 protected:

@@ -71,8 +71,8 @@ TEST(LogisticJudge, FiveParametersReachTheBestKnownMinimumOfHardSets) {
     judge<3>();
 }
 
-/// Other designs than the usual plate: 5 to 12 levels with one to three replicates each, levels at random places, one end
-/// held, weights of every kind.
+/// Other designs than the usual plate: 5 to 12 levels with one to three replicates each, levels at random places, one
+/// end held, weights of every kind.
 struct OtherDesign {
     test::HardSet data;
     LogisticForm form;
