@@ -125,7 +125,7 @@ struct RefineOptions {
     bool startsWithNewton = false;                           ///< for a start that is next to the minimum
     double enough = 0;                                       ///< stops as soon as the sum of squares is this small
 };
-/// Newton steps with Levenberg-Marquardt damping from `shape`.
+/// Gauss-Newton steps with damping and geodesic acceleration from `shape`, Newton's near the minimum.
 template<std::size_t S>
 RefinedShape<S> refineShape(const LogisticLevels& levels, const LogisticForm& form, const LogisticShape<S>& shape,
                             const RefineOptions& options = {});
