@@ -150,6 +150,36 @@ TEST(ColumnTable, SurvivesBeingCutAtEveryLength) {
     }
 }
 
+// Lines longer than what is looked at to find the notation, and more columns than rows.
+TEST(ColumnTable, ReadsAndBoundsLinesOfAnyLength) {
+    const auto wide = [](std::size_t columns, int rows) {
+        std::string text;
+        for (std::size_t k = 0; k < columns; ++k) {
+            text += (k == 0 ? "c" : ",c") + std::to_string(k);
+        }
+        for (int row = 0; row < rows; ++row) {
+            for (std::size_t k = 0; k < columns; ++k) {
+                text += (k == 0 ? "\n" : ",") + std::to_string(row + 1);
+            }
+        }
+        return text;
+    };
+    const ColumnTable headingsOnly = good(wide(10'000, 0)); // one line of 59 kB
+    EXPECT_EQ(headingsOnly.headings().size(), 10'000u);
+    EXPECT_EQ(headingsOnly.rowCount(), 0u);
+    const ColumnTable table = good(wide(10'000, 3));
+    ASSERT_EQ(table.rowCount(), 3u);
+    EXPECT_EQ(*table.number(2, 9'999), 3);
+    EXPECT_EQ(*table.column(0), (std::vector<double>{1, 2, 3}));
+    EXPECT_EQ(codeOf(wide(20'000, 1)), "import.too-large");
+    EXPECT_EQ(codeOf(std::string(40'000, 'x')), ""); // one heading and nothing below
+    std::string many = wide(5'000, 0);               // wide headings over very many short lines
+    for (int row = 0; row < 50'000; ++row) {
+        many += "\n1";
+    }
+    EXPECT_EQ(codeOf(many), "import.too-large");
+}
+
 class Cancelling : public Progress {
 public:
     void report(double /*fraction*/) override {}

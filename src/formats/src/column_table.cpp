@@ -14,6 +14,7 @@ namespace nuvat {
 
 namespace {
 
+constexpr std::ptrdiff_t kMostColumns = 16'384; // as wide as a spreadsheet
 constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
 // Where quotation marks hold separators or line ends, cells and lines are parted anew by characters that text cannot
 // have.
@@ -136,22 +137,30 @@ public:
             if (isFirst) {
                 const char* const stop = std::find_if(at, end, isLineEnd);
                 if (!isBlank({at, static_cast<std::size_t>(stop - at)})) {
-                    setHeadings({at, static_cast<std::size_t>(stop - at)});
+                    const std::string_view line(at, static_cast<std::size_t>(stop - at));
+                    if (std::count(line.begin(), line.end(), m_table.m_separator) >= kMostColumns) {
+                        return fail("import.too-large",
+                                    m_table.m_name + " has more than " + std::to_string(kMostColumns) +
+                                        " headings in its first line.",
+                                    "Divide it into several files.")
+                            .value();
+                    }
+                    setHeadings(line);
                     isFirst = false;
                 }
                 at = stop;
                 continue;
             }
             bool isEmpty = true;
-            at = readRow(at, end, m_block.data() + row % kBlock, isEmpty);
+            at = readRow(at, end, m_block.data() + row % m_blockRows, isEmpty);
             if (isEmpty && isBlank({start, static_cast<std::size_t>(at - start)})) {
                 continue;
             }
             m_table.m_rowStarts.push_back(static_cast<std::uint32_t>(start - begin));
-            if (++row % kBlock != 0) {
+            if (++row % m_blockRows != 0) {
                 continue;
             }
-            takeBlock(kBlock);
+            takeBlock(m_blockRows);
             if (m_progress.cancelled()) {
                 return fail("import.cancelled", "Reading " + m_table.m_name + " was cancelled; nothing was taken in.")
                     .value();
@@ -164,7 +173,7 @@ public:
                     .value();
             }
         }
-        takeBlock(row % kBlock);
+        takeBlock(row % m_blockRows);
         return std::nullopt;
     }
 
@@ -178,19 +187,23 @@ private:
             m_table.m_headings.emplace_back(trimmed(line.substr(from, to - from)));
             from = to + 1;
         }
-        m_table.m_columns.assign(m_table.m_headings.size(), {});
+        const std::size_t width = m_table.m_headings.size();
+        const std::size_t rows = std::min(m_expectedRows, m_mostCells / width); // a guess that no file can drive up
+        m_table.m_columns.assign(width, {});
         for (std::vector<double>& column : m_table.m_columns) {
-            column.reserve(m_expectedRows);
+            column.reserve(rows);
         }
-        m_table.m_rowStarts.reserve(m_expectedRows);
-        m_block.resize(kBlock * m_table.m_headings.size());
+        m_table.m_rowStarts.reserve(rows);
+        constexpr std::size_t kMostInBlock = 1u << 16;
+        m_blockRows = std::clamp<std::size_t>(kMostInBlock / width, 1, 1024);
+        m_block.resize(m_blockRows * width);
     }
 
     /// Reads one line into the block. @return where it ends; isEmpty: no cell holds a number
     const char* readRow(const char* at, const char* end, double* block, bool& isEmpty) {
         const char separator = m_table.m_separator;
         const char decimal = m_table.m_numbers.decimal;
-        for (std::size_t left = m_table.m_headings.size(); left > 0; --left, block += kBlock) {
+        for (std::size_t left = m_table.m_headings.size(); left > 0; --left, block += m_blockRows) {
             const char* const after = readPlain(at, end, decimal, *block);
             if (after != nullptr && (after == end || *after == separator || isLineEnd(*after))) {
                 at = after;
@@ -215,15 +228,15 @@ private:
 
     void takeBlock(std::size_t rows) {
         for (std::size_t k = 0; k < m_table.m_columns.size(); ++k) {
-            const double* const from = m_block.data() + k * kBlock;
+            const double* const from = m_block.data() + k * m_blockRows;
             m_table.m_columns[k].insert(m_table.m_columns[k].end(), from, from + rows);
         }
     }
 
-    static constexpr std::size_t kBlock = 1024; ///< lines that are read before they go to their columns
-    std::vector<double> m_block;                ///< column after column
     ColumnTable& m_table;
     std::size_t m_expectedRows;
+    std::size_t m_blockRows = 1; ///< lines that are read before they go to their columns
+    std::vector<double> m_block; ///< column after column
     Progress& m_progress;
     std::size_t m_mostCells;
     bool m_hasWords = false;
@@ -290,8 +303,14 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     if (auto open = hasQuotes ? quoteLeftOpen(table.m_text, name) : std::nullopt) {
         return tl::unexpected(std::move(*open));
     }
-    std::vector<Line> lines = hasQuotes ? cutLines(table.m_text) : sample(table.m_text);
-    std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
+    const auto filled = [](std::vector<Line> lines) {
+        std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
+        return lines;
+    };
+    std::vector<Line> lines = filled(hasQuotes ? cutLines(table.m_text) : sample(table.m_text));
+    if (lines.empty()) { // lines longer than the sample
+        lines = filled(cutLines(table.m_text));
+    }
     Notation notation = notationOf(lines);
     const auto take = [&](Notation chosen) {
         table.m_separator = hasQuotes ? kUnitSeparator : chosen.separator;
