@@ -171,7 +171,7 @@ def main():
     ours = nuvat_times(build)
     for name in sorted(ours):
         print(f"Nuvat  {name:34} {ours[name]:12.2f} us")
-    for name in ("hardFourPlItem", "hardFivePlItem", "lineEstimate", "quadraticEstimate"):
+    for name in ("hardFourPlItem", "hardFivePlItem", "hardLine", "hardQuadratic"):
         if name + "Gsl" in ours:
             print(f"GSL    {name:34} {ours[name + 'Gsl']:12.2f} us = {ours[name + 'Gsl'] / ours[name]:6.1f} x Nuvat")
     for label, times in (("SciPy", scipy_times(build)), ("R", r_times(build))):

@@ -178,9 +178,9 @@ BENCHMARK(nuvatItem<nuvat::Model::Logistic4>)->Name("hardFourPlItem");
 BENCHMARK(gslItem<4>)->Name("hardFourPlItemGsl");
 BENCHMARK(nuvatItem<nuvat::Model::Logistic5>)->Name("hardFivePlItem");
 BENCHMARK(gslItem<5>)->Name("hardFivePlItemGsl");
-BENCHMARK(nuvatPolynomial<2>)->Name("lineEstimate");
-BENCHMARK(gslLine)->Name("lineEstimateGsl");
-BENCHMARK(nuvatPolynomial<3>)->Name("quadraticEstimate");
-BENCHMARK(gslQuadratic)->Name("quadraticEstimateGsl");
+BENCHMARK(nuvatPolynomial<2>)->Name("hardLine");
+BENCHMARK(gslLine)->Name("hardLineGsl");
+BENCHMARK(nuvatPolynomial<3>)->Name("hardQuadratic");
+BENCHMARK(gslQuadratic)->Name("hardQuadraticGsl");
 
 } // namespace

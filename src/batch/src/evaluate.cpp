@@ -453,9 +453,9 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     options.bootstrap = memory.curves(evaluation.fit, options);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
-            const SampleInput input = sampleInput(batch, evaluation, group, options);
             evaluation.results.push_back(
-                memory.sample(input, [&] { return readSample(evaluation.fit, input, options); }));
+                memory.sample(sampleInput(batch, evaluation, group, options),
+                              [&](const SampleInput& input) { return readSample(evaluation.fit, input, options); }));
         }
     }
     memory.keepOnly(evaluation.groups);

@@ -50,13 +50,13 @@ public:
         }
         return isAsked ? m_curves : nullptr;
     }
-    SampleResult sample(SampleInput input, const std::function<SampleResult()>& compute) {
+    SampleResult sample(SampleInput input, const std::function<SampleResult(const SampleInput&)>& compute) {
         const auto found = m_samples.find(input.group);
         if (found != m_samples.end() && found->second.first == input) {
             return found->second.second;
         }
         ++m_count;
-        SampleResult result = compute();
+        SampleResult result = compute(input);
         const Assignment group = input.group;
         m_samples.insert_or_assign(group, std::pair(std::move(input), result));
         return result;

@@ -7,7 +7,10 @@
 namespace nuvat {
 
 namespace {
-constexpr DelimitedLimits kLimits{.mostBytes = 512u << 20, .mostCells = 50'000'000};
+constexpr DelimitedLimits kLimits{.mostBytes = 512u << 20,
+                                  .mostCells = 50'000'000,
+                                  .purpose = "one table",
+                                  .advice = "Divide it into several files."};
 }
 
 TerminalProgress::TerminalProgress(std::string what)

@@ -3,6 +3,7 @@
 #include "logistic.h"
 #include "model_fits.h"
 #include "polynomial.h"
+#include "weighted_squares.h"
 
 #include <algorithm>
 #include <cmath>
@@ -326,7 +327,8 @@ void fitLogistic(Fit& fit) {
             fit.covariance.push_back(s2 * outcome.inverseInformation[i * kMostParameters + k]);
         }
     }
-    if (const double squares = weightedSquares(fit.y, fit.weights); squares > 0) {
+    const auto squares = static_cast<double>(weightedSquares<double>(fit.y, fit.weights));
+    if (squares > 0) {
         fit.rSquared = 1 - fit.sse / squares;
     }
 }

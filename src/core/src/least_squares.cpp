@@ -1,7 +1,8 @@
 #include "nuvat/core/fit/least_squares.h"
 
+#include "weighted_squares.h"
+
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <Eigen/Dense>
 #include <limits>
@@ -79,24 +80,8 @@ void setEstimates(LeastSquaresFit& fit, const Vector& parameters, const Vector& 
     fit.status = FitStatus::Ok;
 }
 
-Real squaresOf(std::span<const Real> y, std::span<const Real> w, bool isAboutZero) {
-    Real sumW = 0;
-    Real sumY = 0;
-    for (std::size_t i = 0; i < y.size(); ++i) {
-        const Real weight = w.empty() ? 1 : w[i];
-        sumW += weight;
-        sumY += weight * y[i];
-    }
-    const Real mean = isAboutZero ? 0 : sumY / sumW;
-    Real squares = 0;
-    for (std::size_t i = 0; i < y.size(); ++i) {
-        squares += (w.empty() ? 1 : w[i]) * (y[i] - mean) * (y[i] - mean);
-    }
-    return squares;
-}
-
 void setRSquared(LeastSquaresFit& fit, std::span<const Real> y, std::span<const Real> w) {
-    const Real squares = squaresOf(y, w, fit.isAboutZero);
+    const Real squares = weightedSquares(y, w, fit.isAboutZero);
     fit.rSquared = squares > 0 ? static_cast<double>(1 - static_cast<Real>(fit.sse) / squares) : 0;
 }
 

@@ -4,22 +4,6 @@
 
 namespace nuvat {
 
-double weightedSquares(std::span<const double> y, std::span<const double> w) {
-    long double sumW = 0;
-    long double mean = 0;
-    for (std::size_t i = 0; i < y.size(); ++i) {
-        sumW += w[i];
-        mean += static_cast<long double>(w[i]) * y[i];
-    }
-    mean /= sumW;
-    long double squares = 0;
-    for (std::size_t i = 0; i < y.size(); ++i) {
-        const long double off = y[i] - mean;
-        squares += w[i] * off * off;
-    }
-    return static_cast<double>(squares);
-}
-
 long double weightedSse(const Fit& fit) {
     long double sse = 0;
     for (std::size_t i = 0; i < fit.y.size(); ++i) {

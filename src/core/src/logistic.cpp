@@ -6,7 +6,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <numbers>
 #include <numeric>
 
 namespace nuvat {
@@ -140,7 +139,6 @@ std::string openSides(const LogisticForm& form, const LogisticLevels& levels, co
         // Followed along the valley in a few steps, so that the refinement starts near its minimum each time.
         RefinedShape<3> at = best;
         constexpr int kSteps = 2;
-
         const double from = best.shape[2];
         for (int step = 1; step <= kSteps; ++step) {
             LogisticShape<3> shape = at.shape;

@@ -15,8 +15,6 @@ void fitLogistic(Fit& fit);
 /// Also needs Fit::knots; sets their tangents and variances.
 void fitInterpolation(Fit& fit);
 
-/// Weighted sum of squares about the weighted mean.
-double weightedSquares(std::span<const double> y, std::span<const double> w);
 long double weightedSse(const Fit& fit);
 
 double interpolatedResponse(const Fit& fit, double x);

@@ -115,11 +115,11 @@ const char* readPlain(const char* at, const char* end, char decimal, double& val
 /// Fills a ColumnTable.
 class ColumnReader {
 public:
-    ColumnReader(ColumnTable& table, std::size_t expectedRows, Progress& progress, std::size_t mostCells)
-        : m_table(table), m_expectedRows(expectedRows), m_progress(progress), m_mostCells(mostCells) {}
+    ColumnReader(ColumnTable& table, std::size_t expectedRows, Progress& progress, const DelimitedLimits& limits)
+        : m_table(table), m_expectedRows(expectedRows), m_progress(progress), m_limits(limits) {}
 
     /// Headings and rows of m_text under the notation that the table has.
-    std::optional<Error> readAll() {
+    Result<void> readAll() {
         const std::string& text = m_table.m_text;
         m_hasWords = false;
         m_table.m_rowStarts.clear();
@@ -142,8 +142,7 @@ public:
                         return fail("import.too-large",
                                     m_table.m_name + " has more than " + std::to_string(kMostColumns) +
                                         " headings in its first line.",
-                                    "Divide it into several files.")
-                            .value();
+                                    "Divide it into several files.");
                     }
                     setHeadings(line);
                     isFirst = false;
@@ -162,19 +161,15 @@ public:
             }
             takeBlock(m_blockRows);
             if (m_progress.cancelled()) {
-                return fail("import.cancelled", "Reading " + m_table.m_name + " was cancelled; nothing was taken in.")
-                    .value();
+                return cancelled(m_table.m_name);
             }
             m_progress.report(static_cast<double>(at - begin) / static_cast<double>(text.size()));
-            if (row * m_table.m_headings.size() > m_mostCells) {
-                return fail("import.too-large",
-                            m_table.m_name + " holds more than " + std::to_string(m_mostCells) + " cells.",
-                            "Divide it into several files.")
-                    .value();
+            if (row * m_table.m_headings.size() > m_limits.mostCells) {
+                return tooLarge(m_table.m_name, "after " + std::to_string(row) + " lines", m_limits);
             }
         }
         takeBlock(row % m_blockRows);
-        return std::nullopt;
+        return {};
     }
 
     bool hasWords() const { return m_hasWords; } ///< some cell is not a number
@@ -182,13 +177,11 @@ public:
 private:
     void setHeadings(std::string_view line) {
         m_table.m_headings.clear();
-        for (std::size_t from = 0; from <= line.size();) {
-            const std::size_t to = std::min(line.find(m_table.m_separator, from), line.size());
-            m_table.m_headings.emplace_back(trimmed(line.substr(from, to - from)));
-            from = to + 1;
-        }
+        forEachCell(line, m_table.m_separator,
+                    [&](std::string_view cell) { m_table.m_headings.emplace_back(trimmed(cell)); });
         const std::size_t width = m_table.m_headings.size();
-        const std::size_t rows = std::min(m_expectedRows, m_mostCells / width); // a guess that no file can drive up
+        const std::size_t rows =
+            std::min(m_expectedRows, m_limits.mostCells / width); // a guess that no file can drive up
         m_table.m_columns.assign(width, {});
         for (std::vector<double>& column : m_table.m_columns) {
             column.reserve(rows);
@@ -238,7 +231,7 @@ private:
     std::size_t m_blockRows = 1; ///< lines that are read before they go to their columns
     std::vector<double> m_block; ///< column after column
     Progress& m_progress;
-    std::size_t m_mostCells;
+    const DelimitedLimits& m_limits;
     bool m_hasWords = false;
 };
 
@@ -300,8 +293,8 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
         return fail("import.empty", name + " is empty.", "Choose a file with headings and lines of numbers.");
     }
     const bool hasQuotes = table.m_text.find('"') != std::string::npos;
-    if (auto open = hasQuotes ? quoteLeftOpen(table.m_text, name) : std::nullopt) {
-        return tl::unexpected(std::move(*open));
+    if (const auto closed = requireClosedQuotes(table.m_text, name); !closed) {
+        return tl::unexpected(closed.error());
     }
     const auto filled = [](std::vector<Line> lines) {
         std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
@@ -311,7 +304,7 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     if (lines.empty()) { // lines longer than the sample
         lines = filled(cutLines(table.m_text));
     }
-    Notation notation = notationOf(lines);
+    const Notation notation = notationOf(lines);
     const auto take = [&](Notation chosen) {
         table.m_separator = hasQuotes ? kUnitSeparator : chosen.separator;
         table.m_numbers.decimal = chosen.decimal;
@@ -325,16 +318,16 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
         sampled += line.text.size() + 1;
     }
     const std::size_t expectedRows = table.m_text.size() / (sampled / lines.size()) * 9 / 8;
-    ColumnReader reader(table, expectedRows, progress, limits.mostCells);
-    if (auto error = reader.readAll()) {
-        return tl::unexpected(std::move(*error));
+    ColumnReader reader(table, expectedRows, progress, limits);
+    if (const auto done = reader.readAll(); !done) {
+        return tl::unexpected(done.error());
     }
     if (reader.hasWords() && !hasQuotes) { // the sample may have shown too little
         const std::vector<Line> all = cutLines(table.m_text);
         if (const Notation better = notationOf(all); better != notation) {
             take(better);
-            if (auto error = reader.readAll()) {
-                return tl::unexpected(std::move(*error));
+            if (const auto done = reader.readAll(); !done) {
+                return tl::unexpected(done.error());
             }
         }
     }

@@ -36,8 +36,8 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
     if (!text) {
         return tl::unexpected(text.error());
     }
-    if (auto open = quoteLeftOpen(*text, name)) {
-        return tl::unexpected(std::move(*open));
+    if (const auto closed = requireClosedQuotes(*text, name); !closed) {
+        return tl::unexpected(closed.error());
     }
     std::vector<Line> lines = cutLines(*text);
     std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
@@ -52,10 +52,7 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
         table.rows.push_back({line.number, cutCells(line.text, table.separator)});
         cells += table.rows.back().cells.size();
         if (cells > limits.mostCells) {
-            return fail("import.too-large",
-                        name + " is too large for a plate reading: on " + lineText(line.number) + " it passes " +
-                            std::to_string(limits.mostCells) + " cells, and the largest plate has 1536 wells.",
-                        "Export one plate from the reader as a file of its own.");
+            return tooLarge(name, "on " + lineText(line.number), limits);
         }
     }
     return table;

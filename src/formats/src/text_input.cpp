@@ -169,11 +169,7 @@ long fitness(std::span<const Line> lines, Notation notation) {
             }
             continue;
         }
-        for (std::size_t from = 0; from <= line.text.size();) {
-            const std::size_t to = std::min(line.text.find(notation.separator, from), line.text.size());
-            judge(line.text.substr(from, to - from));
-            from = to + 1;
-        }
+        forEachCell(line.text, notation.separator, judge);
     }
     return score;
 }
@@ -191,12 +187,11 @@ int lineAt(std::string_view bytes, std::size_t at) {
 Result<std::string> readBytes(std::istream& stream, const std::string& name, Progress& progress,
                               const DelimitedLimits& limits) {
     std::string bytes;
-    if (stream.seekg(0, std::ios::end)) { // a guess that spares copies; the limit is kept below
-        const auto size = static_cast<std::streamoff>(stream.tellg());
+    if (const auto begin = stream.tellg(); stream.seekg(0, std::ios::end)) { // a guess that spares copies
+        const std::streamoff size = stream.tellg() - begin;
         bytes.reserve(size > 0 ? std::min(static_cast<std::size_t>(size), limits.mostBytes) : 0);
+        stream.seekg(begin);
     }
-    stream.clear(stream.rdstate() & std::ios::badbit);
-    stream.seekg(0);
     stream.clear(stream.rdstate() & std::ios::badbit);
     const auto chunk = std::make_unique<std::array<char, 1u << 17>>();
     const auto isSeparator = [](char c) { return c == ',' || c == ';' || c == '\t' || c == '\n'; };
@@ -206,7 +201,7 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
         stream.read(chunk->data(), static_cast<std::streamsize>(chunk->size()));
         bytes.append(chunk->data(), static_cast<std::size_t>(stream.gcount()));
         if (progress.cancelled()) {
-            return fail("import.cancelled", "Reading " + name + " was cancelled; nothing was taken in.");
+            return cancelled(name);
         }
         if (bytes.size() > 2 * limits.mostCells) { // fewer bytes hold no more cells
             separators += static_cast<std::size_t>(
@@ -214,11 +209,7 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
             counted = bytes.size();
         }
         if (separators > 2 * limits.mostCells || bytes.size() > limits.mostBytes) {
-            return fail("import.too-large",
-                        name + " is too large for a plate reading: by " + lineText(lineAt(bytes, bytes.size())) +
-                            " it holds more than " + std::to_string(limits.mostCells) +
-                            " cells, and the largest plate has 1536 wells.",
-                        "Export one plate from the reader as a file of its own.");
+            return tooLarge(name, "by " + lineText(lineAt(bytes, bytes.size())), limits);
         }
         progress.report(static_cast<double>(bytes.size()) / static_cast<double>(limits.mostBytes));
     }
@@ -284,15 +275,25 @@ Result<std::string> decodeText(std::string bytes, const std::string& name, std::
                 "Save the file as UTF-8 and open it again.");
 }
 
-std::optional<Error> quoteLeftOpen(std::string_view text, const std::string& name) {
+Result<void> requireClosedQuotes(std::string_view text, const std::string& name) {
     if (std::count(text.begin(), text.end(), '"') % 2 == 0) {
-        return std::nullopt;
+        return {};
     }
     return fail("import.quote-open",
                 "A quotation mark is opened and not closed in " + name + "; the last one is on " +
                     lineText(lineAt(text, text.rfind('"'))) + ".",
-                "Close it or remove it and open the file again.")
-        .value();
+                "Close it or remove it and open the file again.");
+}
+
+tl::unexpected<Error> tooLarge(const std::string& name, const std::string& where, const DelimitedLimits& limits) {
+    return fail("import.too-large",
+                name + " is too large for " + limits.purpose + ": " + where + " it passes " +
+                    std::to_string(limits.mostCells) + " cells or " + std::to_string(limits.mostBytes >> 20u) + " MB.",
+                limits.advice);
+}
+
+tl::unexpected<Error> cancelled(const std::string& name) {
+    return fail("import.cancelled", "Reading " + name + " was cancelled; nothing was taken in.");
 }
 
 std::vector<Line> cutLines(std::string_view text) {

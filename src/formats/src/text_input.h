@@ -5,8 +5,8 @@
 #include "nuvat/core/base/progress.h"
 #include "nuvat/formats/delimited_table.h"
 
+#include <algorithm>
 #include <istream>
-#include <optional>
 #include <span>
 #include <string>
 #include <string_view>
@@ -21,8 +21,12 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
                               const DelimitedLimits& limits);
 /// Bytes as UTF-8. @param encoding set to what it was; @return import.binary, import.encoding
 Result<std::string> decodeText(std::string bytes, const std::string& name, std::string& encoding);
-/// import.quote-open when the quotation marks do not come in pairs.
-std::optional<Error> quoteLeftOpen(std::string_view text, const std::string& name);
+/// @return import.quote-open when the quotation marks do not come in pairs
+Result<void> requireClosedQuotes(std::string_view text, const std::string& name);
+/// import.too-large. @param where "by line 7"
+tl::unexpected<Error> tooLarge(const std::string& name, const std::string& where, const DelimitedLimits& limits);
+/// import.cancelled
+tl::unexpected<Error> cancelled(const std::string& name);
 
 struct Line {
     int number = 0; ///< in the file, 1 for the first
@@ -32,6 +36,14 @@ struct Line {
 std::vector<Line> cutLines(std::string_view text);
 /// Cells without their quotation marks.
 std::vector<std::string> cutCells(std::string_view line, char separator);
+/// Hands every cell of a line without quotation marks to `take`.
+template<class Take> void forEachCell(std::string_view line, char separator, const Take& take) {
+    for (std::size_t from = 0; from <= line.size();) {
+        const std::size_t to = std::min(line.find(separator, from), line.size());
+        take(line.substr(from, to - from));
+        from = to + 1;
+    }
+}
 bool isBlank(std::string_view text);
 std::string lineText(int line);
 int lineAt(std::string_view bytes, std::size_t at);

@@ -16,6 +16,8 @@ namespace nuvat {
 struct DelimitedLimits {
     std::size_t mostBytes = 64u << 20;
     std::size_t mostCells = 200'000; ///< far above the largest plate with its headings, far below what fills memory
+    const char* purpose = "a plate reading"; ///< what a larger text is too large for
+    const char* advice = "The largest plate has 1536 wells; export one plate from the reader as a file of its own.";
 };
 
 /// One line of a text, cut into cells.

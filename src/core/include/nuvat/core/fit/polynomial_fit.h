@@ -19,14 +19,14 @@ template<std::size_t P> struct PolynomialFit {
     double centre = 0, scale = 1;
     std::array<double, P> workParameters{};
     std::array<double, P * P> workCovariance{};
-    /// Points leave something undetermined: fewer than P different x; everything else is 0 then.
-    bool isDetermined = false;
+    bool isDetermined = false; ///< false with fewer than P different x: everything else is 0 then
 };
 
 /// @param x n values [X], finite; @param y n values [Y], finite; @param w n weights > 0; empty: all 1
 /// @throws std::invalid_argument when lengths differ (mistake of the caller)
-/// Method: polynomials that are orthogonal over the points, by their three-term recurrence in extended precision, so
-///         that an x far from zero or levels over many decades cost no digits. Source: G. E. Forsythe, "Generation and
+/// Method: polynomials that are orthogonal over the points, by their three-term recurrence on x scaled to
+///         -1 to 1, the residuals once more in extended precision: an x far from zero or levels over many decades cost
+///         no digits. Source: G. E. Forsythe, "Generation and
 ///         use of orthogonal polynomials for data-fitting with a digital computer", J. SIAM 5 (1957) 74-88.
 /// Checked: tests/reference/ (NIST Norris, Pontius; textbook lines). P: 2, 3, 4. Cost O(n).
 template<std::size_t P>
