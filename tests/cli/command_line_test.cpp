@@ -31,6 +31,9 @@ TEST(CommandLine, EvaluatesToTheSameDigitsAsTheLibrary) {
     EXPECT_EQ(json["results"][5]["result"].get<double>(), *evaluation.results[5].result);
     EXPECT_EQ(json["verdict"], "review");
     EXPECT_TRUE(json["results"][2]["result"].is_null()); // U01 is below the range: no number
+    const Ran plain = run({"evaluate", path});           // JSON is what a program asks for
+    EXPECT_EQ(plain.status, 0);
+    EXPECT_EQ(plain.out, ran.out);
 }
 
 TEST(CommandLine, WritesResultsAsCsv) {
@@ -369,7 +372,7 @@ TEST(CommandLine, RefusesAWrongCall) {
          std::vector<std::vector<std::string>>{{},
                                                {"nonsense"},
                                                {"evaluate"},
-                                               {"evaluate", "x.nuvat"},
+                                               {"evaluate", "x.nuvat", "--csv", "--json"},
                                                {"evaluate", "x.nuvat", "--xml"},
                                                {"demo"},
                                                {"report", "x"}}) {

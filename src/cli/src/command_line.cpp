@@ -28,8 +28,8 @@ constexpr int kWrongCall = 2;
 
 constexpr const char* kUsage = R"usage(nuvat-cli: what the window computes, from the command line
 
+  nuvat-cli evaluate BATCH [--json]    the whole evaluation as JSON on standard output
   nuvat-cli evaluate BATCH --csv       results as CSV on standard output
-  nuvat-cli evaluate BATCH --json      the whole evaluation as JSON on standard output
   nuvat-cli export BATCH --csv|--json|--xlsx|--pdf [--out FILE]
                                        results, evaluation, workbook or report; the last two need --out
   nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
@@ -63,16 +63,17 @@ int misused(std::ostream& err, const std::string& why) {
 }
 
 int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    if (arguments.size() != 3 || (arguments[2] != "--csv" && arguments[2] != "--json")) {
-        return misused(err, "evaluate takes a batch file and --csv or --json.");
+    const std::string kind = arguments.size() > 2 ? arguments[2] : "--json";
+    if (arguments.size() < 2 || arguments.size() > 3 || (kind != "--csv" && kind != "--json")) {
+        return misused(err, "evaluate takes a batch file and, if you like, --csv or --json.");
     }
     const auto batch = openBatch(arguments[1]);
     if (!batch) {
         return explain(err, batch.error());
     }
     const Evaluation evaluation = evaluate(batch->document->batch());
-    out << (arguments[2] == "--csv" ? resultsCsv(batch->document->batch(), evaluation)
-                                    : evaluationJson(batch->document->batch(), evaluation));
+    out << (kind == "--csv" ? resultsCsv(batch->document->batch(), evaluation)
+                            : evaluationJson(batch->document->batch(), evaluation));
     bool hasEveryCurve = true;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         if (!analyte.fit.isUsable()) {
