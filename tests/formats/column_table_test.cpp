@@ -2,6 +2,8 @@
 #include "nuvat/core/base/well.h"
 #include "nuvat/formats/column_table.h"
 
+#include <algorithm>
+#include <array>
 #include <cmath>
 #include <gtest/gtest.h>
 #include <random>
@@ -18,8 +20,8 @@ Result<ColumnTable> read(const std::string& text, const DelimitedLimits& limits 
     return ColumnTable::read(stream, "data.csv", progress, limits);
 }
 
-ColumnTable good(const std::string& text) {
-    auto table = read(text);
+ColumnTable good(const std::string& text, const DelimitedLimits& limits = kLimits) {
+    auto table = read(text, limits);
     EXPECT_TRUE(table) << (table ? "" : table.error().text());
     return table ? std::move(*table) : ColumnTable();
 }
@@ -110,6 +112,72 @@ TEST(ColumnTable, FindsTheNotationOfALongFileThatShowsItOnlyInTheMiddle) {
     EXPECT_EQ(*table.number(10000, 1), 1.5);
     EXPECT_EQ(table.column(0)->back(), 19999);
     EXPECT_EQ(table.line(19999), 20001);
+}
+
+/// Some megabytes, which threads read part by part: lines of any ending, empty ones, words, numbers of many lengths.
+struct LongText {
+    std::string text = "x,note,y\n";
+    std::vector<std::array<std::string, 3>> rows;
+    std::vector<int> lines;
+};
+LongText longText() {
+    LongText out;
+    std::mt19937_64 random(7);
+    std::uniform_real_distribution<double> uniform(-1000, 1000);
+    int line = 1;
+    while (out.text.size() < 5'000'000) {
+        ++line;
+        const auto kind = random() % 16;
+        if (kind == 0) {
+            out.text += "\r\n"; // LF alone would go with a CR before it
+            continue;
+        }
+        std::array<std::string, 3> row{formatNumber(uniform(random)), kind == 1 ? "late" : "", std::to_string(line)};
+        row[2] = kind == 2 ? "n/a" : kind == 3 ? row[2] + "e-" + row[2].substr(0, 1) : row[2];
+        out.text += row[0] + "," + row[1] + "," + row[2] + (kind == 4 ? "\r\n" : kind == 5 ? "\r" : "\n");
+        out.rows.push_back(row);
+        out.lines.push_back(line);
+    }
+    return out;
+}
+
+TEST(ColumnTable, ReadsALongTextInPartsAsItStands) {
+    const LongText expected = longText();
+    const ColumnTable table = good(expected.text, {.mostBytes = 1u << 23, .mostCells = 1'000'000});
+    ASSERT_EQ(table.rowCount(), expected.rows.size());
+    for (std::size_t row = 0; row < table.rowCount(); ++row) {
+        for (std::size_t column = 0; column < 3; ++column) {
+            const std::string& cell = expected.rows[row][column];
+            ASSERT_EQ(table.cell(row, column), cell) << row;
+            if (const auto value = parseNumber(cell)) {
+                ASSERT_EQ(*table.number(row, column), *value) << row;
+            } else if (row % 512 == 0) { // its sentence counts the lines
+                ASSERT_FALSE(table.number(row, column)) << row;
+            }
+        }
+    }
+    for (std::size_t row = 0; row < table.rowCount(); row += table.rowCount() / 23) {
+        EXPECT_EQ(table.line(row), expected.lines[row]);
+    }
+    const std::vector<double> column = *table.column(0);
+    ASSERT_EQ(column.size(), expected.rows.size());
+    for (std::size_t row = 0; row < column.size(); ++row) {
+        ASSERT_EQ(column[row], *parseNumber(expected.rows[row][0]));
+    }
+    const auto first = std::find_if(expected.rows.begin(), expected.rows.end(),
+                                    [](const std::array<std::string, 3>& row) { return row[2] == "n/a"; });
+    const auto refused = table.column(2);
+    ASSERT_FALSE(refused);
+    const int line = expected.lines[static_cast<std::size_t>(first - expected.rows.begin())];
+    EXPECT_NE(refused.error().text().find("line " + std::to_string(line) + ","), std::string::npos)
+        << refused.error().text();
+}
+
+TEST(ColumnTable, BoundsAllPartsTogether) {
+    const LongText expected = longText();
+    const std::size_t cells = 3 * expected.rows.size();
+    EXPECT_EQ(codeOf(expected.text, {.mostBytes = 1u << 23, .mostCells = cells}), "");
+    EXPECT_EQ(codeOf(expected.text, {.mostBytes = 1u << 23, .mostCells = cells - 1}), "import.too-large");
 }
 
 TEST(ColumnTable, NamesTheLineAndTheCellThatIsNoNumber) {

@@ -1,14 +1,18 @@
 #include "nuvat/formats/column_table.h"
 
+#include "cell_scan.h"
+#include "large_pages.h"
 #include "nuvat/core/base/well.h"
 #include "text_input.h"
 
 #include <algorithm>
-#include <array>
-#include <bit>
+#include <atomic>
 #include <cmath>
-#include <cstring>
+#include <future>
 #include <limits>
+#include <span>
+#include <thread>
+#include <utility>
 
 namespace nuvat {
 
@@ -16,230 +20,173 @@ namespace {
 
 constexpr std::ptrdiff_t kMostColumns = 16'384; // as wide as a spreadsheet
 constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
-// Where quotation marks hold separators or line ends, cells and lines are parted anew by characters that text cannot
-// have.
-constexpr char kUnitSeparator = '\x1f';
-constexpr char kRecordSeparator = '\x1e';
-
-bool isLineEnd(char c) {
-    return c == '\n' || c == '\r' || c == kRecordSeparator;
-}
-
-constexpr std::array<std::uint64_t, 9> kWholePowers{1,       10,        100,        1'000,      10'000,
-                                                    100'000, 1'000'000, 10'000'000, 100'000'000};
-constexpr std::array<double, 23> kExactPowers{1e0,  1e1,  1e2,  1e3,  1e4,  1e5,  1e6,  1e7,  1e8,  1e9,  1e10, 1e11,
-                                              1e12, 1e13, 1e14, 1e15, 1e16, 1e17, 1e18, 1e19, 1e20, 1e21, 1e22};
-
-/// Up to eight digits from `at` on, all at once. @return how many there are; digits has them appended
-/// Source: D. Lemire, "Number parsing at a gigabyte per second", Software: Practice and Experience 51 (2021), for the
-/// sum of eight digits; the place of the first other character by the carry into each byte's highest bit.
-[[gnu::always_inline]] inline std::size_t readDigits(const char* at, std::uint64_t& digits) {
-    std::uint64_t eight = 0;
-    std::memcpy(&eight, at, sizeof eight);
-    eight ^= 0x3030303030303030u;
-    const std::uint64_t others = ((eight + 0x7676767676767676u) | eight) & 0x8080808080808080u;
-    const auto count = static_cast<std::size_t>(std::countr_zero(others)) / 8; // 8 when there is no other
-    if (count == 0) {
-        return 0;
-    }
-    eight <<= 64 - 8 * count;
-    eight = eight * 10 + (eight >> 8u);
-    eight = (((eight & 0x000000FF000000FFu) * 0x000F424000000064u) +
-             (((eight >> 16u) & 0x000000FF000000FFu) * 0x0000271000000001u)) >>
-            32u;
-    digits = digits * kWholePowers[count] + eight;
-    return count;
-}
-
-/// All digits from `at` on. @return how many there are; digits has them appended, if they are fewer than 20
-[[gnu::always_inline]] inline std::size_t readDigits(const char* at, const char* end, std::uint64_t& digits) {
-    std::size_t count = 0;
-    if constexpr (std::endian::native == std::endian::little) {
-        while (end - at >= 8) {
-            const std::size_t more = readDigits(at, digits);
-            count += more;
-            at += more;
-            if (more < 8) {
-                return count;
-            }
-        }
-    }
-    for (; at != end && static_cast<unsigned char>(*at - '0') < 10; ++at, ++count) {
-        digits = digits * 10 + static_cast<std::uint64_t>(*at - '0');
-    }
-    return count;
-}
-
-/// A plain decimal number from `at` on when it is exact in a double: digits up to 2^53 and a power of ten up to 22 are
-/// (W. D. Clinger, "How to read floating point numbers accurately", PLDI 1990). @return its end, or nullptr
-const char* readPlain(const char* at, const char* end, char decimal, double& value) {
-    const bool isNegative = at != end && *at == '-';
-    at += isNegative ? 1 : 0;
-    std::uint64_t digits = 0;
-    std::size_t count = readDigits(at, end, digits);
-    at += count;
-    std::ptrdiff_t exponent = 0;
-    if (at != end && *at == decimal) {
-        const std::size_t places = readDigits(++at, end, digits);
-        at += places;
-        count += places;
-        exponent = -static_cast<std::ptrdiff_t>(places);
-    }
-    if (count == 0 || count > 19) {
-        return nullptr;
-    }
-    if (at != end && (*at == 'e' || *at == 'E')) {
-        ++at;
-        const bool isDown = at != end && *at == '-';
-        at += at != end && (*at == '-' || *at == '+') ? 1 : 0;
-        std::uint64_t power = 0;
-        const std::size_t length = readDigits(at, end, power);
-        if (length == 0 || length > 3) {
-            return nullptr;
-        }
-        at += length;
-        exponent += (isDown ? -1 : 1) * static_cast<std::ptrdiff_t>(power);
-    }
-    if (digits > (std::uint64_t{1} << 53u) || exponent < -22 || exponent > 22) {
-        return nullptr;
-    }
-    const auto whole = static_cast<double>(static_cast<std::int64_t>(digits));
-    value = exponent < 0 ? whole / kExactPowers[static_cast<std::size_t>(-exponent)]
-                         : whole * kExactPowers[static_cast<std::size_t>(exponent)];
-    value = isNegative ? -value : value;
-    return at;
-}
-
 } // namespace
 
-/// Fills a ColumnTable.
+/// What the readers of the parts of one text share.
+struct ColumnJob {
+    std::string_view text; ///< with a zero behind its end
+    std::string name;
+    char separator = ',';
+    NumberFormat numbers;
+    std::size_t width = 1;    ///< columns
+    std::size_t lineSize = 1; ///< as a guess
+    Progress& progress;
+    const DelimitedLimits& limits;
+    std::atomic<std::size_t> rows = 0;
+    std::atomic<std::size_t> bytes = 0;
+    std::atomic<bool> isOver = false;    ///< some part has failed
+    std::atomic<bool> isDubious = false; ///< some cell that is not a number could be one, or some, in another notation
+};
+
+/// Reads lines [from, to) of a text into a part. Marks (separators, decimal signs, line ends) are found first, some
+/// thousand characters at a time, then the cells between them are read: so the processor need not know where one cell
+/// ends to begin with the next.
 class ColumnReader {
 public:
-    ColumnReader(ColumnTable& table, std::size_t expectedRows, Progress& progress, const DelimitedLimits& limits)
-        : m_table(table), m_expectedRows(expectedRows), m_progress(progress), m_limits(limits) {}
-
-    /// Headings and rows of m_text under the notation that the table has.
-    Result<void> readAll() {
-        const std::string& text = m_table.m_text;
-        m_hasWords = false;
-        m_table.m_rowStarts.clear();
-        const char* const begin = text.data();
-        const char* const end = begin + text.size();
-        const char* at = begin;
-        bool isFirst = true;
-        std::size_t row = 0;
-        while (at != end) {
-            const char* const start = at;
-            if (isLineEnd(*at)) {
-                ++at;
-                continue;
-            }
-            if (isFirst) {
-                const char* const stop = std::find_if(at, end, isLineEnd);
-                if (!isBlank({at, static_cast<std::size_t>(stop - at)})) {
-                    const std::string_view line(at, static_cast<std::size_t>(stop - at));
-                    if (std::count(line.begin(), line.end(), m_table.m_separator) >= kMostColumns) {
-                        return fail("import.too-large",
-                                    m_table.m_name + " has more than " + std::to_string(kMostColumns) +
-                                        " headings in its first line.",
-                                    "Divide it into several files.");
-                    }
-                    setHeadings(line);
-                    isFirst = false;
-                }
-                at = stop;
-                continue;
-            }
-            bool isEmpty = true;
-            at = readRow(at, end, m_block.data() + row % m_blockRows, isEmpty);
-            if (isEmpty && isBlank({start, static_cast<std::size_t>(at - start)})) {
-                continue;
-            }
-            m_table.m_rowStarts.push_back(static_cast<std::uint32_t>(start - begin));
-            if (++row % m_blockRows != 0) {
-                continue;
-            }
-            takeBlock(m_blockRows);
-            if (m_progress.cancelled()) {
-                return cancelled(m_table.m_name);
-            }
-            m_progress.report(static_cast<double>(at - begin) / static_cast<double>(text.size()));
-            if (row * m_table.m_headings.size() > m_limits.mostCells) {
-                return tooLarge(m_table.m_name, "after " + std::to_string(row) + " lines", m_limits);
-            }
+    ColumnReader(ColumnJob& job, std::size_t from, std::size_t to) : m_job(job), m_from(from), m_to(to) {
+        constexpr std::size_t kMostInBlock = 1u << 16;
+        m_blockRows = std::clamp<std::size_t>(kMostInBlock / job.width, 1, 1024);
+        m_block.resize(m_blockRows * job.width);
+        m_blockStarts.resize(m_blockRows);
+        const std::size_t rows = std::min((to - from) / job.lineSize * 9 / 8, // a guess that no file can drive up
+                                          job.limits.mostCells / job.width);
+        m_part.columns.resize(job.width);
+        for (std::vector<double>& column : m_part.columns) {
+            column.reserve(rows);
+            preferLargePages(column.data(), rows * sizeof(double));
         }
-        takeBlock(row % m_blockRows);
-        return {};
+        m_part.rowStarts.reserve(rows);
+        preferLargePages(m_part.rowStarts.data(), rows * sizeof(std::uint32_t));
     }
 
-    bool hasWords() const { return m_hasWords; } ///< some cell is not a number
+    /// @param tells whether it is this part that reports progress
+    Result<ColumnTable::Part> read(bool tells) {
+        const char* const text = m_job.text.data();
+        const Marks marks(m_job.separator, m_job.numbers.decimal);
+        std::vector<std::uint32_t> places(kStride + 1);
+        m_at = startOfRow(text + m_from);
+        for (std::size_t from = m_from; from < m_to && !m_job.isOver; from += kStride) {
+            const std::size_t to = std::min(from + kStride, m_to);
+            std::size_t count = marks.find(text, from, to, places.data());
+            if (to == m_job.text.size()) {
+                places[count++] = static_cast<std::uint32_t>(to); // the last line need not end
+            }
+            const std::size_t before = m_rows;
+            readCells({places.data(), count});
+            const std::size_t rows = m_job.rows += m_rows - before;
+            const std::size_t bytes = m_job.bytes += to - from;
+            if (m_job.progress.cancelled()) {
+                m_job.isOver = true;
+                return cancelled(m_job.name);
+            }
+            if (tells) {
+                m_job.progress.report(static_cast<double>(bytes) / static_cast<double>(m_job.text.size()));
+            }
+            if (rows * m_job.width > m_job.limits.mostCells) {
+                m_job.isOver = true;
+                return tooLarge(m_job.name, "after " + std::to_string(rows) + " lines", m_job.limits);
+            }
+        }
+        takeBlock();
+        return std::move(m_part);
+    }
 
 private:
-    void setHeadings(std::string_view line) {
-        m_table.m_headings.clear();
-        forEachCell(line, m_table.m_separator,
-                    [&](std::string_view cell) { m_table.m_headings.emplace_back(trimmed(cell)); });
-        const std::size_t width = m_table.m_headings.size();
-        const std::size_t rows =
-            std::min(m_expectedRows, m_limits.mostCells / width); // a guess that no file can drive up
-        m_table.m_columns.assign(width, {});
-        for (std::vector<double>& column : m_table.m_columns) {
-            column.reserve(rows);
-        }
-        m_table.m_rowStarts.reserve(rows);
-        constexpr std::size_t kMostInBlock = 1u << 16;
-        m_blockRows = std::clamp<std::size_t>(kMostInBlock / width, 1, 1024);
-        m_block.resize(m_blockRows * width);
-    }
+    static constexpr std::size_t kStride = 1u << 14;
 
-    /// Reads one line into the block. @return where it ends; isEmpty: no cell holds a number
-    const char* readRow(const char* at, const char* end, double* block, bool& isEmpty) {
-        const char separator = m_table.m_separator;
-        const char decimal = m_table.m_numbers.decimal;
-        for (std::size_t left = m_table.m_headings.size(); left > 0; --left, block += m_blockRows) {
-            const char* const after = readPlain(at, end, decimal, *block);
-            if (after != nullptr && (after == end || *after == separator || isLineEnd(*after))) {
-                at = after;
-                isEmpty = false;
-            } else {
-                const char* const from = at;
-                while (at != end && *at != separator && !isLineEnd(*at)) {
-                    ++at;
-                }
-                const auto number = parseNumber({from, static_cast<std::size_t>(at - from)}, m_table.m_numbers);
-                *block = number.value_or(kNoNumber);
-                isEmpty = isEmpty && !number;
-                m_hasWords = m_hasWords || !number;
+    /// Where reading stands.
+    struct Cursor {
+        const char* row = nullptr;   ///< its begin
+        const char* cell = nullptr;  ///< its begin
+        const char* point = nullptr; ///< the first decimal sign of the cell, if it has one
+        std::size_t slot = 0;        ///< of m_block, for the cell; beyond its end: the cell has no heading
+        bool isEmpty = true;         ///< no cell of the row is a number so far
+    };
+    Cursor startOfRow(const char* at) const { return {.row = at, .cell = at, .slot = m_blockRow}; }
+
+    void readCells(std::span<const std::uint32_t> places) {
+        const char* const text = m_job.text.data();
+        const char* const eighth = text + std::min(m_job.text.size(), kMostDigits);
+        const char separator = m_job.separator;
+        const char decimal = m_job.numbers.decimal;
+        double* const block = m_block.data();
+        const std::size_t slots = m_block.size();
+        const std::size_t blockRows = m_blockRows;
+        Cursor at = m_at; // in registers
+        for (const std::uint32_t place : places) {
+            const char* const end = text + place;
+            const char mark = *end; // '\0' behind the last character
+            if (mark == decimal) {
+                at.point = at.point == nullptr ? end : at.point;
+                continue;
             }
-            at += at != end && *at == separator ? 1 : 0;
+            if (at.slot < slots) {
+                double& value = block[at.slot];
+                const char* const point = at.point == nullptr ? end : at.point;
+                const bool isPlain = point >= eighth && readPlain(at.cell, point, end, value);
+                at.isEmpty = !(isPlain || readOther({at.cell, end}, value)) && at.isEmpty;
+            }
+            at.slot += blockRows;
+            at.cell = end + 1;
+            at.point = nullptr;
+            if (mark != separator) {
+                endRow(at, end);
+                at = startOfRow(end + 1);
+            }
         }
-        while (at != end && !isLineEnd(*at)) { // cells without a heading
-            ++at;
-        }
-        return at;
+        m_at = at;
     }
 
-    void takeBlock(std::size_t rows) {
-        for (std::size_t k = 0; k < m_table.m_columns.size(); ++k) {
+    /// A cell that is not written plainly. @return whether it is a number
+    bool readOther(std::string_view cell, double& value) {
+        const auto number = parseNumber(cell, m_job.numbers);
+        value = number.value_or(kNoNumber);
+        if (!number && (cell.find_first_of(",;\t") != std::string_view::npos || parseNumber(cell, {.decimal = '.'}))) {
+            m_job.isDubious = true;
+        }
+        return number.has_value();
+    }
+
+    void endRow(const Cursor& at, const char* end) {
+        if (at.isEmpty && isBlank({at.row, end})) {
+            return;
+        }
+        for (std::size_t slot = at.slot; slot < m_block.size(); slot += m_blockRows) {
+            m_block[slot] = kNoNumber;
+        }
+        m_blockStarts[m_blockRow] = static_cast<std::uint32_t>(at.row - m_job.text.data());
+        ++m_rows;
+        if (++m_blockRow == m_blockRows) {
+            takeBlock();
+        }
+    }
+
+    void takeBlock() {
+        const std::size_t rows = std::exchange(m_blockRow, 0);
+        m_part.rowStarts.insert(m_part.rowStarts.end(), m_blockStarts.data(), m_blockStarts.data() + rows);
+        for (std::size_t k = 0; k < m_part.columns.size(); ++k) {
             const double* const from = m_block.data() + k * m_blockRows;
-            m_table.m_columns[k].insert(m_table.m_columns[k].end(), from, from + rows);
+            m_part.columns[k].insert(m_part.columns[k].end(), from, from + rows);
         }
     }
 
-    ColumnTable& m_table;
-    std::size_t m_expectedRows;
+    ColumnJob& m_job;
+    std::size_t m_from;
+    std::size_t m_to;
     std::size_t m_blockRows = 1; ///< lines that are read before they go to their columns
     std::vector<double> m_block; ///< column after column
-    Progress& m_progress;
-    const DelimitedLimits& m_limits;
-    bool m_hasWords = false;
+    std::vector<std::uint32_t> m_blockStarts;
+    std::size_t m_blockRow = 0;
+    std::size_t m_rows = 0;
+    Cursor m_at;
+    ColumnTable::Part m_part;
 };
 
 namespace {
 
 /// Some lines of the head and some of the tail: enough to see how a long table is written.
 std::vector<Line> sample(std::string_view text) {
-    constexpr std::size_t kBytes = 1u << 14;
+    constexpr std::size_t kBytes = 1u << 12;
     if (text.size() <= 2 * kBytes) {
         return cutLines(text);
     }
@@ -281,6 +228,7 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     if (!bytes) {
         return tl::unexpected(bytes.error());
     }
+    const bool canHaveQuotes = bytes->odd.hasQuotes;
     std::string encoding;
     auto text = decodeText(std::move(*bytes), name, encoding);
     if (!text) {
@@ -292,9 +240,11 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     if (isBlank(table.m_text)) {
         return fail("import.empty", name + " is empty.", "Choose a file with headings and lines of numbers.");
     }
-    const bool hasQuotes = table.m_text.find('"') != std::string::npos;
-    if (const auto closed = requireClosedQuotes(table.m_text, name); !closed) {
-        return tl::unexpected(closed.error());
+    const bool hasQuotes = canHaveQuotes && table.m_text.find('"') != std::string::npos;
+    if (hasQuotes) {
+        if (const auto closed = requireClosedQuotes(table.m_text, name); !closed) {
+            return tl::unexpected(closed.error());
+        }
     }
     const auto filled = [](std::vector<Line> lines) {
         std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
@@ -305,11 +255,11 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
         lines = filled(cutLines(table.m_text));
     }
     const Notation notation = notationOf(lines);
-    const auto take = [&](Notation chosen) {
+    const auto use = [&table, hasQuotes](Notation chosen) {
         table.m_separator = hasQuotes ? kUnitSeparator : chosen.separator;
         table.m_numbers.decimal = chosen.decimal;
     };
-    take(notation);
+    use(notation);
     if (hasQuotes) {
         table.m_text = joined(lines, notation.separator, table.m_lines);
     }
@@ -317,28 +267,99 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     for (const Line& line : lines) {
         sampled += line.text.size() + 1;
     }
-    const std::size_t expectedRows = table.m_text.size() / (sampled / lines.size()) * 9 / 8;
-    ColumnReader reader(table, expectedRows, progress, limits);
-    if (const auto done = reader.readAll(); !done) {
-        return tl::unexpected(done.error());
-    }
-    if (reader.hasWords() && !hasQuotes) { // the sample may have shown too little
+    auto isDubious = table.readAll(sampled / lines.size(), progress, limits);
+    if (isDubious && *isDubious && !hasQuotes) { // the sample may have shown too little
         const std::vector<Line> all = cutLines(table.m_text);
         if (const Notation better = notationOf(all); better != notation) {
-            take(better);
-            if (const auto done = reader.readAll(); !done) {
-                return tl::unexpected(done.error());
-            }
+            use(better);
+            isDubious = table.readAll(table.m_text.size() / all.size(), progress, limits);
         }
     }
+    if (!isDubious) {
+        return tl::unexpected(isDubious.error());
+    }
     return table;
+}
+
+Result<std::size_t> ColumnTable::takeHeadings() {
+    m_headings.clear();
+    for (auto at = m_text.cbegin(); at != m_text.cend();) {
+        const auto stop = std::find_if(at, m_text.cend(), isLineEnd);
+        const std::string_view line(at, stop);
+        at = stop == m_text.cend() ? stop : stop + 1;
+        if (isBlank(line)) {
+            continue;
+        }
+        if (std::count(line.begin(), line.end(), m_separator) >= kMostColumns) {
+            return fail("import.too-large",
+                        m_name + " has more than " + std::to_string(kMostColumns) + " headings in its first line.",
+                        "Divide it into several files.");
+        }
+        forEachCell(line, m_separator, [this](std::string_view cell) { m_headings.emplace_back(trimmed(cell)); });
+        return static_cast<std::size_t>(at - m_text.cbegin());
+    }
+    return m_text.size();
+}
+
+Result<bool> ColumnTable::readAll(std::size_t lineSize, Progress& progress, const DelimitedLimits& limits) {
+    const auto begin = takeHeadings();
+    if (!begin) {
+        return tl::unexpected(begin.error());
+    }
+    ColumnJob job{.text = m_text,
+                  .name = m_name,
+                  .separator = m_separator,
+                  .numbers = m_numbers,
+                  .width = m_headings.size(),
+                  .lineSize = lineSize,
+                  .progress = progress,
+                  .limits = limits};
+    constexpr std::size_t kWorthAThread = std::size_t{1} << 20u;
+    const std::size_t threads = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 4);
+    const std::size_t parts = std::clamp<std::size_t>((m_text.size() - *begin) / kWorthAThread, 1, threads);
+    std::vector<std::future<Result<Part>>> others;
+    std::size_t from = *begin;
+    for (std::size_t k = 1; k < parts; ++k) {
+        const auto middle =
+            m_text.cbegin() + static_cast<std::ptrdiff_t>(*begin + (m_text.size() - *begin) / parts * k);
+        const auto end = std::find_if(std::max(middle, m_text.cbegin() + static_cast<std::ptrdiff_t>(from)),
+                                      m_text.cend(), isLineEnd);
+        const auto to = std::min(static_cast<std::size_t>(end - m_text.cbegin()) + 1, m_text.size());
+        others.push_back(std::async([&job, from, to] { return ColumnReader(job, from, to).read(false); }));
+        from = to;
+    }
+    std::vector<Result<Part>> read;
+    read.push_back(ColumnReader(job, from, m_text.size()).read(true));
+    for (auto other = others.rbegin(); other != others.rend(); ++other) {
+        read.push_back(other->get());
+    }
+    m_parts.clear();
+    m_rowCount = 0;
+    for (auto part = read.rbegin(); part != read.rend(); ++part) {
+        if (!*part) {
+            return tl::unexpected(part->error());
+        }
+        (*part)->firstRow = m_rowCount;
+        m_rowCount += (*part)->rowStarts.size();
+        m_parts.push_back(std::move(**part));
+    }
+    return job.isDubious.load();
+}
+
+const ColumnTable::Part& ColumnTable::partOf(std::size_t row) const {
+    return *std::find_if(m_parts.rbegin(), m_parts.rend(), [row](const Part& part) { return part.firstRow <= row; });
+}
+
+std::size_t ColumnTable::startOf(std::size_t row) const {
+    const Part& part = partOf(row);
+    return part.rowStarts[row - part.firstRow];
 }
 
 int ColumnTable::line(std::size_t row) const {
     if (!m_lines.empty()) {
         return m_lines[row];
     }
-    const std::string_view before = std::string_view(m_text).substr(0, m_rowStarts[row]);
+    const std::string_view before = std::string_view(m_text).substr(0, startOf(row));
     int count = 1;
     for (std::size_t i = 0; i < before.size(); ++i) {
         const bool isPair = before[i] == '\r' && i + 1 < before.size() && before[i + 1] == '\n';
@@ -357,7 +378,7 @@ Result<std::size_t> ColumnTable::find(std::string_view heading) const {
 }
 
 std::string_view ColumnTable::cell(std::size_t row, std::size_t column) const {
-    std::string_view rest = std::string_view(m_text).substr(m_rowStarts[row]);
+    std::string_view rest = std::string_view(m_text).substr(startOf(row));
     rest = rest.substr(0, static_cast<std::size_t>(std::find_if(rest.begin(), rest.end(), isLineEnd) - rest.begin()));
     for (; column > 0; --column) {
         const std::size_t to = rest.find(m_separator);
@@ -370,7 +391,8 @@ std::string_view ColumnTable::cell(std::size_t row, std::size_t column) const {
 }
 
 Result<double> ColumnTable::number(std::size_t row, std::size_t column) const {
-    const double value = m_columns[column][row];
+    const Part& part = partOf(row);
+    const double value = part.columns[column][row - part.firstRow];
     if (std::isnan(value)) {
         return fail("fit.not-a-number",
                     m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(column + 1) + ": \"" +
@@ -381,12 +403,19 @@ Result<double> ColumnTable::number(std::size_t row, std::size_t column) const {
 }
 
 Result<std::vector<double>> ColumnTable::column(std::size_t column) const {
-    const std::vector<double>& values = m_columns[column];
-    const auto bad = std::find_if(values.begin(), values.end(), [](double v) { return std::isnan(v); });
-    if (bad != values.end()) {
-        return tl::unexpected(number(static_cast<std::size_t>(bad - values.begin()), column).error());
+    std::vector<double> all;
+    all.reserve(m_rowCount);
+    preferLargePages(all.data(), m_rowCount * sizeof(double));
+    for (const Part& part : m_parts) {
+        const std::vector<double>& values = part.columns[column];
+        const auto bad = std::find_if(values.begin(), values.end(), [](double v) { return std::isnan(v); });
+        if (bad != values.end()) {
+            return tl::unexpected(
+                number(part.firstRow + static_cast<std::size_t>(bad - values.begin()), column).error());
+        }
+        all.insert(all.end(), values.begin(), values.end());
     }
-    return values;
+    return all;
 }
 
 } // namespace nuvat

@@ -31,7 +31,7 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
         return tl::unexpected(bytes.error());
     }
     DelimitedTable table;
-    table.checksum = fnv1a(*bytes);
+    table.checksum = fnv1a(bytes->bytes);
     auto text = decodeText(std::move(*bytes), name, table.encoding);
     if (!text) {
         return tl::unexpected(text.error());

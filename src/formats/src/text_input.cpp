@@ -1,5 +1,7 @@
 #include "text_input.h"
 
+#include "large_pages.h"
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -59,15 +61,12 @@ bool isControl(char c) {
     return byte < 0x20 && c != '\n' && c != '\r' && c != '\t' && c != '\f' && c != '\x1a';
 }
 
-/// Whether a text has anything but plain ASCII, sixteen bytes at a time.
-struct Oddities {
-    bool hasControls = false;
-    bool hasHighBytes = false;
-};
+/// Sixteen bytes at a time.
 Oddities odditiesOf(std::string_view text) {
     using Bytes [[gnu::vector_size(16)]] = unsigned char;
     Bytes controls{};
     Bytes high{};
+    Bytes quotes{};
     std::size_t at = 0;
     for (; at + sizeof(Bytes) <= text.size(); at += sizeof(Bytes)) {
         Bytes bytes;
@@ -75,15 +74,18 @@ Oddities odditiesOf(std::string_view text) {
         controls |= std::bit_cast<Bytes>((bytes < 0x20) & (bytes != '\n') & (bytes != '\r') & (bytes != '\t') &
                                          (bytes != '\f') & (bytes != 0x1a));
         high |= bytes;
+        quotes |= std::bit_cast<Bytes>(bytes == '"');
     }
     Oddities out;
     for (std::size_t i = 0; i < sizeof(Bytes); ++i) {
         out.hasControls = out.hasControls || controls[i] != 0;
         out.hasHighBytes = out.hasHighBytes || high[i] >= 0x80;
+        out.hasQuotes = out.hasQuotes || quotes[i] != 0;
     }
     for (; at < text.size(); ++at) {
         out.hasControls = out.hasControls || isControl(text[at]);
         out.hasHighBytes = out.hasHighBytes || static_cast<unsigned char>(text[at]) >= 0x80;
+        out.hasQuotes = out.hasQuotes || text[at] == '"';
     }
     return out;
 }
@@ -184,12 +186,14 @@ int lineAt(std::string_view bytes, std::size_t at) {
     return 1 + static_cast<int>(std::count(bytes.begin(), bytes.begin() + static_cast<std::ptrdiff_t>(at), '\n'));
 }
 
-Result<std::string> readBytes(std::istream& stream, const std::string& name, Progress& progress,
-                              const DelimitedLimits& limits) {
-    std::string bytes;
+Result<RawBytes> readBytes(std::istream& stream, const std::string& name, Progress& progress,
+                           const DelimitedLimits& limits) {
+    RawBytes out;
+    std::string& bytes = out.bytes;
     if (const auto begin = stream.tellg(); stream.seekg(0, std::ios::end)) { // a guess that spares copies
         const std::streamoff size = stream.tellg() - begin;
         bytes.reserve(size > 0 ? std::min(static_cast<std::size_t>(size), limits.mostBytes) : 0);
+        preferLargePages(bytes.data(), bytes.capacity());
         stream.seekg(begin);
     }
     stream.clear(stream.rdstate() & std::ios::badbit);
@@ -199,7 +203,12 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
     std::size_t counted = 0;
     while (stream) {
         stream.read(chunk->data(), static_cast<std::streamsize>(chunk->size()));
-        bytes.append(chunk->data(), static_cast<std::size_t>(stream.gcount()));
+        const std::string_view read(chunk->data(), static_cast<std::size_t>(stream.gcount()));
+        bytes += read;
+        const Oddities odd = odditiesOf(read); // while it is in the cache
+        out.odd.hasControls = out.odd.hasControls || odd.hasControls;
+        out.odd.hasHighBytes = out.odd.hasHighBytes || odd.hasHighBytes;
+        out.odd.hasQuotes = out.odd.hasQuotes || odd.hasQuotes;
         if (progress.cancelled()) {
             return cancelled(name);
         }
@@ -218,10 +227,12 @@ Result<std::string> readBytes(std::istream& stream, const std::string& name, Pro
                     name + " could not be read to its end (" + std::to_string(bytes.size()) + " bytes were read).",
                     "Check that the disk or the network drive is still there and open it again.");
     }
-    return bytes;
+    return out;
 }
 
-Result<std::string> decodeText(std::string bytes, const std::string& name, std::string& encoding) {
+Result<std::string> decodeText(RawBytes raw, const std::string& name, std::string& encoding) {
+    std::string& bytes = raw.bytes;
+    const Oddities& odd = raw.odd;
     if (bytes.starts_with("\xFF\xFE") || bytes.starts_with("\xFE\xFF")) {
         encoding = "UTF-16";
         if (auto text = fromUtf16(std::string_view(bytes).substr(2), bytes.front() == '\xFE')) {
@@ -230,7 +241,7 @@ Result<std::string> decodeText(std::string bytes, const std::string& name, std::
         return fail("import.encoding", name + " begins like UTF-16 but is not valid UTF-16.",
                     "Save it as UTF-8 and open it again.");
     }
-    const std::size_t zero = bytes.find('\0');
+    const std::size_t zero = odd.hasControls ? bytes.find('\0') : std::string::npos;
     if (zero != std::string::npos) {
         const auto zeros = static_cast<std::size_t>(std::count(bytes.begin(), bytes.end(), '\0'));
         if (zeros * 5 > bytes.size() * 2 && zeros * 2 <= bytes.size() + 2 && bytes.size() % 2 == 0) {
@@ -249,7 +260,6 @@ Result<std::string> decodeText(std::string bytes, const std::string& name, std::
         encoding = "UTF-8 with BOM";
         bytes.erase(0, kBom.size());
     }
-    const Oddities odd = odditiesOf(bytes);
     const auto control =
         odd.hasControls ? static_cast<std::size_t>(std::find_if(bytes.begin(), bytes.end(), isControl) - bytes.begin())
                         : bytes.size();
@@ -261,7 +271,7 @@ Result<std::string> decodeText(std::string bytes, const std::string& name, std::
     }
     const auto bad = odd.hasHighBytes ? firstNotUtf8(bytes) : std::nullopt;
     if (!bad) {
-        return bytes;
+        return std::move(bytes);
     }
     encoding = "Latin-1";
     if (auto text = fromLatin1(bytes)) {

@@ -16,11 +16,21 @@ namespace nuvat {
 
 // What every reader of delimited text begins with. `name` is what the text is called in sentences.
 
+/// Whether bytes are anything but plain ASCII without quotation marks.
+struct Oddities {
+    bool hasControls = false;
+    bool hasHighBytes = false;
+    bool hasQuotes = false;
+};
+struct RawBytes {
+    std::string bytes;
+    Oddities odd;
+};
 /// The bytes of a stream within limits. @return import.unreadable, import.too-large, import.cancelled
-Result<std::string> readBytes(std::istream& stream, const std::string& name, Progress& progress,
-                              const DelimitedLimits& limits);
+Result<RawBytes> readBytes(std::istream& stream, const std::string& name, Progress& progress,
+                           const DelimitedLimits& limits);
 /// Bytes as UTF-8. @param encoding set to what it was; @return import.binary, import.encoding
-Result<std::string> decodeText(std::string bytes, const std::string& name, std::string& encoding);
+Result<std::string> decodeText(RawBytes raw, const std::string& name, std::string& encoding);
 /// @return import.quote-open when the quotation marks do not come in pairs
 Result<void> requireClosedQuotes(std::string_view text, const std::string& name);
 /// import.too-large. @param where "by line 7"
