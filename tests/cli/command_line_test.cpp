@@ -5,6 +5,7 @@
 #include "support/reference.h"
 #include "support/run_command.h"
 
+#include <algorithm>
 #include <cmath>
 #include <fstream>
 #include <gtest/gtest.h>
@@ -292,6 +293,29 @@ TEST(SolveCommand, FitsAFormulaOfOnesOwn) {
     const auto line = nlohmann::json::parse(run({"fit", "--in", data, "--model", "line0", "--weight", "1/x"}).out);
     EXPECT_NEAR(weighted["parameters"]["b"].get<double>() / line["parameters"]["b"].get<double>(), 1, 1e-12);
     EXPECT_NEAR(weighted["se"]["b"].get<double>() / line["se"]["b"].get<double>(), 1, 1e-10);
+}
+
+// NIST StRD Lanczos1, whose residuals are 1e-14 of its responses: certified to 11 digits. Written with decimal commas
+// the numbers are the same ones.
+TEST(SolveCommand, KeepsTheDigitsOfResidualsThatAreNearlyNothing) {
+    const auto want = test::referenceJson("nonlinear_Lanczos1.json");
+    const std::string original = test::referenceFile("nonlinear_Lanczos1.csv").string();
+    const test::TemporaryFolder folder;
+    std::string text = test::contentOf(original);
+    std::replace(text.begin(), text.end(), ',', ';');
+    std::replace(text.begin(), text.end(), '.', ',');
+    std::ofstream(folder / "comma.csv") << text;
+    for (const std::string& data : {original, (folder / "comma.csv").string()}) {
+        const Ran ran = run({"solve", "--formula", "b1*exp(-b2*x) + b3*exp(-b4*x) + b5*exp(-b6*x)", "--start",
+                             "b1=1.2,b2=0.3,b3=5.6,b4=5.5,b5=6.5,b6=7.6", "--in", data});
+        ASSERT_EQ(ran.status, 0) << ran.err;
+        const auto json = nlohmann::json::parse(ran.out);
+        for (const auto& [name, value] : want["certified"]["sd"].items()) {
+            EXPECT_GE(test::correctDigits(json["parameters"][name], want["certified"]["parameters"][name]), 9.5);
+            EXPECT_GE(test::correctDigits(json["se"][name], value), 9.5) << name;
+        }
+        EXPECT_GE(test::correctDigits(json["sse"], want["certified"]["residual_ss"]), 9.5);
+    }
 }
 
 TEST(SolveCommand, SaysWhatIsWrong) {

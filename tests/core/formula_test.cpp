@@ -1,5 +1,5 @@
 // Formulas: values against the C++ library, derivatives against central differences, errors at their character.
-#include "nuvat/core/formula/formula.h"
+#include "nuvat/core/formula/precise_formula.h"
 
 #include <array>
 #include <cmath>
@@ -10,6 +10,29 @@ namespace {
 
 using Real = long double;
 const std::vector<std::string> kNames{"a", "b", "x"};
+
+// Every function and operation, of a, b and x.
+const std::vector<std::string> kFormulas{"a/(1+exp(b-a*x))",
+                                         "b + (a-b)/(1+(x/a)^b)^x",
+                                         "a*exp(b/(x+a))",
+                                         "sin(a)*cos(b)-tan(x)",
+                                         "(a/b)*exp(-0.5*((x-b)/a)^2)",
+                                         "asin(x)+acos(x/a)+atan(b)",
+                                         "sinh(x)+cosh(a)*tanh(x)",
+                                         "asinh(a)+acosh(b)+atanh(x)",
+                                         "log2(a)*log10(b)+log(x)",
+                                         "sqrt(a*b)+abs(x-b)",
+                                         "x < 1 ? a*b*x : 0",
+                                         "max(a, b*x)*min(a, b)",
+                                         "sum(a,b,x)*avg(a,b,x)",
+                                         "-a^b",
+                                         "a^2*x^-1",
+                                         "x-atan(b/(x-a))/_pi",
+                                         "sign(x-b)*rint(a)",
+                                         "a < b && x != 0 || b >= a",
+                                         "a == b",
+                                         "a <= b",
+                                         "a > x"};
 
 Real valueOf(const std::string& text, Real a = 2, Real b = 3, Real x = 0.5L) {
     const auto formula = Formula::parse(text, kNames);
@@ -47,12 +70,31 @@ TEST(FormulaValues, AreNotFiniteWhereTheFormulaIsNotDefined) {
     EXPECT_FALSE(std::isfinite(valueOf("1/(x - x)")));
 }
 
+// Digits of e and of the root of 2 from memory; the library's extended doubles for everything else.
+TEST(PreciseFormula, HasThirtyFourDigits) {
+    const auto quadOf = [](const std::string& text) {
+        return PreciseFormula(*Formula::parse(text, {"x"})).value(std::array<Quad, 1>{Quad(2)});
+    };
+    EXPECT_LT(abs(quadOf("exp(x/2)") / Quad("2.7182818284590452353602874713526625") - 1), Quad("1e-33"));
+    EXPECT_LT(abs(quadOf("sqrt(x)") / Quad("1.4142135623730950488016887242096981") - 1), Quad("1e-33"));
+    EXPECT_LT(abs(quadOf("x^(1/x)") / Quad("1.4142135623730950488016887242096981") - 1), Quad("1e-33"));
+}
+
+TEST(PreciseFormula, AgreesWithExtendedPrecision) {
+    for (const std::string& text : kFormulas) {
+        const auto formula = Formula::parse(text, kNames);
+        ASSERT_TRUE(formula) << text;
+        const std::array<Real, 3> at{2.25L, 3, 0.5L};
+        const std::array<Quad, 3> precise{Quad(2.25), Quad(3), Quad(0.5)};
+        const Real expected = formula->value(at);
+        EXPECT_NEAR(static_cast<double>(PreciseFormula(*formula).value(precise) - Quad(expected)), 0,
+                    1e-17 * std::max(1.0, std::abs(static_cast<double>(expected))))
+            << text;
+    }
+}
+
 TEST(FormulaGradient, AgreesWithCentralDifferences) {
-    for (const std::string text :
-         {"a/(1+exp(b-a*x))", "b + (a-b)/(1+(x/a)^b)^x", "a*exp(b/(x+a))", "sin(a)*cos(b)-tan(x)",
-          "(a/b)*exp(-0.5*((x-b)/a)^2)", "asin(x)+acos(x/a)+atan(b)", "sinh(x)+cosh(a)*tanh(x)",
-          "asinh(a)+acosh(b)+atanh(x)", "log2(a)*log10(b)+log(x)", "sqrt(a*b)+abs(x-b)", "x < 1 ? a*b*x : 0",
-          "max(a, b*x)*min(a, b)", "sum(a,b,x)*avg(a,b,x)", "-a^b", "a^2*x^-1", "x-atan(b/(x-a))/_pi"}) {
+    for (const std::string& text : kFormulas) {
         const auto formula = Formula::parse(text, kNames);
         ASSERT_TRUE(formula) << text;
         std::array<Real, 3> at{2.25L, 3, 0.5L};

@@ -4,12 +4,13 @@
 
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/least_squares.h"
-#include "nuvat/core/formula/formula.h"
+#include "nuvat/core/formula/precise_formula.h"
 #include "nuvat/core/stats/distributions.h"
 
 #include <algorithm>
 #include <charconv>
 #include <cmath>
+#include <type_traits>
 
 namespace nuvat {
 
@@ -17,26 +18,29 @@ namespace {
 
 using Real = long double;
 
-/// A column that formulas may use, in the digits of its text.
-struct Variables {
+/// Columns that formulas may use, in the digits of their text.
+template<class T> struct Variables {
     std::vector<std::string> names;
-    std::vector<std::vector<Real>> columns; ///< same order
+    std::vector<std::vector<T>> columns; ///< same order
 };
 
-std::optional<Real> exactNumber(std::string_view text, NumberFormat format) {
-    if (!parseNumber(text, format)) {
-        return std::nullopt;
-    }
+/// @param text one that is a number
+template<class T> T exactNumber(std::string_view text, NumberFormat format) {
     std::string plain(trimmed(text));
     std::replace(plain.begin(), plain.end(), format.decimal, '.');
-    Real value = 0;
-    const char* from = plain.data() + (plain.starts_with('+') ? 1 : 0);
-    const auto result = std::from_chars(from, plain.data() + plain.size(), value);
-    return result.ec == std::errc() ? std::optional(value) : std::nullopt;
+    plain.erase(0, plain.starts_with('+') ? 1 : 0);
+    if constexpr (std::is_same_v<T, Quad>) {
+        return Quad(plain);
+    } else {
+        T value = 0;
+        std::from_chars(plain.data(), plain.data() + plain.size(), value);
+        return value;
+    }
 }
 
 /// The columns that any of the texts mentions: others may hold words.
-Result<Variables> readVariables(const ColumnTable& columns, const std::vector<std::string>& texts) {
+template<class T>
+Result<Variables<T>> readVariables(const ColumnTable& columns, const std::vector<std::string>& texts) {
     const auto isMentioned = [&](const std::string& name) {
         const auto isNamePart = [](char c) { return std::isalnum(static_cast<unsigned char>(c)) != 0 || c == '_'; };
         return std::any_of(texts.begin(), texts.end(), [&](const std::string& text) {
@@ -50,19 +54,19 @@ Result<Variables> readVariables(const ColumnTable& columns, const std::vector<st
             return false;
         });
     };
-    Variables out;
+    Variables<T> out;
     for (std::size_t k = 0; k < columns.headings().size(); ++k) {
         const std::string& name = columns.headings()[k];
         if (name.empty() || !isMentioned(name)) {
             continue;
         }
-        std::vector<Real> values;
+        std::vector<T> values;
         for (std::size_t row = 0; row < columns.rowCount(); ++row) {
             const auto number = columns.number(row, k); // for its sentence
             if (!number) {
                 return tl::unexpected(number.error());
             }
-            values.push_back(exactNumber(columns.cell(row, k), columns.numbers()).value_or(*number));
+            values.push_back(exactNumber<T>(columns.cell(row, k), columns.numbers()));
         }
         out.names.push_back(name);
         out.columns.push_back(std::move(values));
@@ -70,21 +74,30 @@ Result<Variables> readVariables(const ColumnTable& columns, const std::vector<st
     return out;
 }
 
+Real valueOf(const Formula& formula, const std::vector<Real>& values) {
+    return formula.value(std::span<const Real>(values));
+}
+Quad valueOf(const Formula& formula, const std::vector<Quad>& values) {
+    return PreciseFormula(formula).value(values);
+}
+
 /// A formula of the columns alone, line by line.
-Result<std::vector<Real>> evaluateColumns(const std::string& text, const Variables& variables, std::size_t n,
-                                          const std::string& what) {
+template<class T>
+Result<std::vector<T>> evaluateColumns(const std::string& text, const Variables<T>& variables, std::size_t n,
+                                       const std::string& what) {
     const auto formula = Formula::parse(text, variables.names, what);
     if (!formula) {
         return tl::unexpected(formula.error());
     }
-    std::vector<Real> out;
-    std::vector<Real> row(variables.names.size());
+    std::vector<T> out;
+    std::vector<T> row(variables.names.size());
     for (std::size_t i = 0; i < n; ++i) {
         for (std::size_t k = 0; k < row.size(); ++k) {
             row[k] = variables.columns[k][i];
         }
-        out.push_back(formula->value(row));
-        if (!std::isfinite(out.back())) {
+        out.push_back(valueOf(*formula, row));
+        using std::isfinite;
+        if (!isfinite(out.back())) {
             return fail("solve.not-finite",
                         what + " has no finite value for line " + std::to_string(i + 2) + " of the file.",
                         "Correct the line or the formula.");
@@ -143,7 +156,10 @@ Json resultJson(const LeastSquaresFit& fit, const std::vector<std::string>& name
 /// Everything the solver needs.
 struct Problem {
     Formula formula;
-    Variables variables;
+    ColumnTable table;
+    std::string response;
+    std::vector<std::string> texts; ///< of all formulas
+    Variables<Real> variables;
     std::vector<std::string> names;
     std::vector<double> start;
     std::vector<Real> y, w;
@@ -176,11 +192,13 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
     const auto [left, right] = splitAtEquals(options->text("--formula"));
     const std::string response = options->text("--response", left.empty() ? "y" : left);
     const std::string weight = options->text("--weight", "none");
-    const auto columns = readColumns(options->text("--in"));
+    auto columns = readColumns(options->text("--in"));
     if (!columns) {
         return tl::unexpected(columns.error());
     }
-    auto variables = readVariables(*columns, {right, response, weight});
+    out.response = response;
+    out.texts = {right, response, weight};
+    auto variables = readVariables<Real>(*columns, out.texts);
     if (!variables) {
         return tl::unexpected(variables.error());
     }
@@ -211,11 +229,33 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
             return wrongCall("the formula does not use the parameter " + out.names[k] + " of --start.");
         }
     }
+    out.table = std::move(*columns);
     out.formula = std::move(*formula);
     out.variables = std::move(*variables);
     out.y = std::move(*y);
     out.w = std::move(*w);
     return out;
+}
+
+/// y - f in 34 digits, from the text of the file on.
+bool residualsInQuad(const Problem& problem, std::span<const Real> parameters, std::span<Real> residuals) {
+    const auto variables = readVariables<Quad>(problem.table, problem.texts);
+    if (!variables) {
+        return false;
+    }
+    const auto y = evaluateColumns<Quad>(problem.response, *variables, residuals.size(), "The response");
+    if (!y) {
+        return false;
+    }
+    std::vector<Quad> values(parameters.begin(), parameters.end());
+    values.resize(parameters.size() + variables->columns.size());
+    for (std::size_t i = 0; i < residuals.size(); ++i) {
+        for (std::size_t k = 0; k < variables->columns.size(); ++k) {
+            values[parameters.size() + k] = variables->columns[k][i];
+        }
+        residuals[i] = static_cast<Real>((*y)[i] - valueOf(problem.formula, values));
+    }
+    return std::all_of(residuals.begin(), residuals.end(), [](Real r) { return std::isfinite(r); });
 }
 
 } // namespace
@@ -243,7 +283,10 @@ int solveCommand(const std::vector<std::string>& arguments, std::ostream& out, s
         }
         return true;
     };
-    const LeastSquaresFit fit = fitNonlinear(curve, problem->start, problem->y, problem->w);
+    const PreciseResiduals precise = [&](std::span<const Real> b, std::span<Real> residuals) {
+        return residualsInQuad(*problem, b, residuals);
+    };
+    const LeastSquaresFit fit = fitNonlinear(curve, problem->start, problem->y, problem->w, precise);
     const Json json = resultJson(fit, problem->names, problem->confidence);
     printJson(out, json);
     if (!fit.isUsable()) {

@@ -1,6 +1,7 @@
 #include "nuvat/core/formula/formula.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/formula/precise_formula.h"
 
 #include <algorithm>
 #include <array>
@@ -11,6 +12,7 @@
 #include <muParser.h>
 #include <numbers>
 #include <stdexcept>
+#include <type_traits>
 
 namespace nuvat {
 
@@ -43,41 +45,49 @@ enum class Op {
     Most,
 };
 
-/// A function of one argument with its derivative, given the argument and the value.
+/// A function of one argument in both precisions, with its derivative, given the argument and the value.
 struct UnaryFunction {
+    template<class Function>
+    UnaryFunction(const char* itsName, Function function, Real (*itsDerivative)(Real x, Real value))
+        : name(itsName), value(function), quad(function), derivative(itsDerivative) {}
+
     const char* name;
-    Real (*value)(Real x);
+    Real (*value)(const Real& x);
+    Quad (*quad)(const Quad& x);
     Real (*derivative)(Real x, Real value);
 };
 
+template<class T> T signOf(const T& x) {
+    return T(x < 0 ? -1 : x > 0 ? 1 : 0);
+}
+
 const std::array<UnaryFunction, 22>& unaryFunctions() {
+    using namespace std; // sin and the like for extended doubles; those of Quad are found by its namespace
     static const std::array<UnaryFunction, 22> table{{
-        {"sin", [](Real x) { return std::sin(x); }, [](Real x, Real) { return std::cos(x); }},
-        {"cos", [](Real x) { return std::cos(x); }, [](Real x, Real) { return -std::sin(x); }},
-        {"tan", [](Real x) { return std::tan(x); }, [](Real, Real v) { return 1 + v * v; }},
-        {"asin", [](Real x) { return std::asin(x); }, [](Real x, Real) { return 1 / std::sqrt((1 - x) * (1 + x)); }},
-        {"acos", [](Real x) { return std::acos(x); }, [](Real x, Real) { return -1 / std::sqrt((1 - x) * (1 + x)); }},
-        {"atan", [](Real x) { return std::atan(x); }, [](Real x, Real) { return 1 / (1 + x * x); }},
-        {"arctan", [](Real x) { return std::atan(x); }, [](Real x, Real) { return 1 / (1 + x * x); }},
-        {"sinh", [](Real x) { return std::sinh(x); }, [](Real x, Real) { return std::cosh(x); }},
-        {"cosh", [](Real x) { return std::cosh(x); }, [](Real x, Real) { return std::sinh(x); }},
-        {"tanh", [](Real x) { return std::tanh(x); }, [](Real, Real v) { return (1 - v) * (1 + v); }},
-        {"asinh", [](Real x) { return std::asinh(x); }, [](Real x, Real) { return 1 / std::sqrt(x * x + 1); }},
-        {"acosh", [](Real x) { return std::acosh(x); }, [](Real x, Real) { return 1 / std::sqrt((x - 1) * (x + 1)); }},
-        {"atanh", [](Real x) { return std::atanh(x); }, [](Real x, Real) { return 1 / ((1 - x) * (1 + x)); }},
-        {"exp", [](Real x) { return std::exp(x); }, [](Real, Real v) { return v; }},
-        {"ln", [](Real x) { return std::log(x); }, [](Real x, Real) { return 1 / x; }},
-        {"log", [](Real x) { return std::log(x); }, [](Real x, Real) { return 1 / x; }},
-        {"log10", [](Real x) { return std::log10(x); },
+        {"sin", [](const auto& x) { return sin(x); }, [](Real x, Real) { return cos(x); }},
+        {"cos", [](const auto& x) { return cos(x); }, [](Real x, Real) { return -sin(x); }},
+        {"tan", [](const auto& x) { return tan(x); }, [](Real, Real v) { return 1 + v * v; }},
+        {"asin", [](const auto& x) { return asin(x); }, [](Real x, Real) { return 1 / sqrt((1 - x) * (1 + x)); }},
+        {"acos", [](const auto& x) { return acos(x); }, [](Real x, Real) { return -1 / sqrt((1 - x) * (1 + x)); }},
+        {"atan", [](const auto& x) { return atan(x); }, [](Real x, Real) { return 1 / (1 + x * x); }},
+        {"arctan", [](const auto& x) { return atan(x); }, [](Real x, Real) { return 1 / (1 + x * x); }},
+        {"sinh", [](const auto& x) { return sinh(x); }, [](Real x, Real) { return cosh(x); }},
+        {"cosh", [](const auto& x) { return cosh(x); }, [](Real x, Real) { return sinh(x); }},
+        {"tanh", [](const auto& x) { return tanh(x); }, [](Real, Real v) { return (1 - v) * (1 + v); }},
+        {"asinh", [](const auto& x) { return asinh(x); }, [](Real x, Real) { return 1 / sqrt(x * x + 1); }},
+        {"acosh", [](const auto& x) { return acosh(x); }, [](Real x, Real) { return 1 / sqrt((x - 1) * (x + 1)); }},
+        {"atanh", [](const auto& x) { return atanh(x); }, [](Real x, Real) { return 1 / ((1 - x) * (1 + x)); }},
+        {"exp", [](const auto& x) { return exp(x); }, [](Real, Real v) { return v; }},
+        {"ln", [](const auto& x) { return log(x); }, [](Real x, Real) { return 1 / x; }},
+        {"log", [](const auto& x) { return log(x); }, [](Real x, Real) { return 1 / x; }},
+        {"log10", [](const auto& x) { return log10(x); },
          [](Real x, Real) { return 1 / (x * std::numbers::ln10_v<Real>); }},
-        {"log2", [](Real x) { return std::log2(x); }, [](Real x, Real) { return 1 / (x * std::numbers::ln2_v<Real>); }},
-        {"sqrt", [](Real x) { return std::sqrt(x); }, [](Real, Real v) { return 1 / (2 * v); }},
-        {"abs", [](Real x) { return std::abs(x); }, [](Real x, Real) { return x < 0 ? Real(-1) : Real(1); }},
-        {"sign", [](Real x) { return x < 0   ? Real(-1)
-                                     : x > 0 ? Real(1)
-                                             : Real(0); },
-         [](Real, Real) { return Real(0); }},
-        {"rint", [](Real x) { return std::nearbyint(x); }, [](Real, Real) { return Real(0); }},
+        {"log2", [](const auto& x) { return log2(x); },
+         [](Real x, Real) { return 1 / (x * std::numbers::ln2_v<Real>); }},
+        {"sqrt", [](const auto& x) { return sqrt(x); }, [](Real, Real v) { return 1 / (2 * v); }},
+        {"abs", [](const auto& x) { return abs(x); }, [](Real x, Real) { return x < 0 ? Real(-1) : Real(1); }},
+        {"sign", [](const auto& x) { return signOf(x); }, [](Real, Real) { return Real(0); }},
+        {"rint", [](const auto& x) { return nearbyint(x); }, [](Real, Real) { return Real(0); }},
     }};
     return table;
 }
@@ -278,15 +288,12 @@ private:
     std::vector<std::size_t> m_stack;
 };
 
-Real truth(bool holds) {
-    return holds ? 1 : 0;
-}
-
-Real valueOf(const Node& node, std::span<const Real> variables, const std::vector<Real>& v) {
+template<class T> T valueOf(const Node& node, std::span<const T> variables, const std::vector<T>& v) {
+    const auto truth = [](bool holds) { return T(holds ? 1 : 0); };
     const auto at = [&](std::size_t k) { return v[node.operands[k]]; };
     switch (node.op) {
     case Op::Constant:
-        return node.constant;
+        return T(node.constant);
     case Op::Variable:
         return variables[node.variable];
     case Op::Add:
@@ -298,7 +305,8 @@ Real valueOf(const Node& node, std::span<const Real> variables, const std::vecto
     case Op::Divide:
         return at(0) / at(1);
     case Op::Power:
-        return std::pow(at(0), at(1));
+        using std::pow;
+        return pow(at(0), at(1));
     case Op::Negate:
         return -at(0);
     case Op::LessOrEqual:
@@ -320,25 +328,37 @@ Real valueOf(const Node& node, std::span<const Real> variables, const std::vecto
     case Op::If:
         return at(0) != 0 ? at(1) : at(2);
     case Op::Function:
-        return node.function->value(at(0));
+        if constexpr (std::is_same_v<T, Quad>) {
+            return node.function->quad(at(0));
+        } else {
+            return node.function->value(at(0));
+        }
     case Op::Sum:
     case Op::Average: {
-        Real sum = 0;
+        T sum = 0;
         for (const std::size_t k : node.many) {
             sum += v[k];
         }
-        return node.op == Op::Sum ? sum : sum / static_cast<Real>(node.many.size());
+        return node.op == Op::Sum ? sum : sum / static_cast<T>(node.many.size());
     }
     case Op::Least:
     case Op::Most: {
-        Real best = v[node.many.front()];
+        T best = v[node.many.front()];
         for (const std::size_t k : node.many) {
             best = node.op == Op::Least ? std::min(best, v[k]) : std::max(best, v[k]);
         }
         return best;
     }
     }
-    return std::numeric_limits<Real>::quiet_NaN();
+    return std::numeric_limits<T>::quiet_NaN();
+}
+
+template<class T> T valueOf(const std::vector<Node>& nodes, std::span<const T> variables) {
+    std::vector<T> v(nodes.size());
+    for (std::size_t i = 0; i < v.size(); ++i) {
+        v[i] = valueOf(nodes[i], variables, v);
+    }
+    return v.back();
 }
 
 /// Passes the adjoint of a node on to its operands.
@@ -502,11 +522,11 @@ Result<Formula> Formula::parse(const std::string& text, const std::vector<std::s
 }
 
 long double Formula::value(std::span<const long double> values) const {
-    std::vector<Real> v(m_nodes->size());
-    for (std::size_t i = 0; i < v.size(); ++i) {
-        v[i] = valueOf((*m_nodes)[i], values, v);
-    }
-    return v.back();
+    return valueOf(*m_nodes, values);
+}
+
+Quad PreciseFormula::value(std::span<const Quad> values) const {
+    return valueOf(*m_formula.m_nodes, values);
 }
 
 double Formula::value(std::span<const double> values) const {

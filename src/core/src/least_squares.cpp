@@ -23,6 +23,8 @@ constexpr Real kSmallestOffset = 1e-13L;
 constexpr int kPolishingSteps = 12;
 constexpr Real kLinearDamping = 1e-9L; // against rank loss only
 constexpr Real kLooseOffset = 1e-6L;   // still a minimum when rounding stops the search
+constexpr Real kNearlyExact = 1e-9L;   // residual to response; below it half the digits of the residuals are rounding
+constexpr Eigen::Index kMostPrecise = 10'000; // points; more are left as they are, for they take their time
 
 Vector rootsOfWeights(std::span<const Real> w, std::size_t n) {
     Vector roots = Vector::Ones(static_cast<Eigen::Index>(n));
@@ -316,6 +318,17 @@ public:
         }
     }
 
+    bool isNearlyExact(const State& state) const {
+        return m_n <= kMostPrecise && std::sqrt(state.sse / static_cast<Real>(m_n)) < kNearlyExact * m_sizeOfY;
+    }
+
+    void refineResiduals(State& state, const PreciseResiduals& precise) const {
+        std::vector<Real> residuals(static_cast<std::size_t>(m_n));
+        if (precise(std::span(state.parameters.data(), static_cast<std::size_t>(m_p)), residuals)) {
+            state.residual = m_roots.cwiseProduct(Eigen::Map<const Vector>(residuals.data(), m_n));
+        }
+    }
+
 private:
     /// Moves the linear parameters to their best values for the others. @return false when the model is not defined
     /// there
@@ -399,7 +412,7 @@ private:
 } // namespace
 
 LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double> start, std::span<const long double> y,
-                             std::span<const long double> w) {
+                             std::span<const long double> w, const PreciseResiduals& precise) {
     LeastSquaresFit fit;
     fit.n = y.size();
     fit.p = start.size();
@@ -448,6 +461,9 @@ LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double>
         fit.weakest = information.weakest;
         fit.message = "The data do not fix every parameter: one can be traded against the others.";
         return fit;
+    }
+    if (precise && search.isNearlyExact(*best)) {
+        search.refineResiduals(*best, precise);
     }
     setEstimates(fit, best->parameters, best->residual, information);
     const Vector roots = rootsOfWeights(w, fit.n);

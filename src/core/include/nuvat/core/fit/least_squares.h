@@ -45,8 +45,15 @@ LeastSquaresFit fitLinear(std::span<const std::vector<long double>> columns, std
 using CurveFunction = std::function<bool(std::span<const long double> parameters, std::span<long double> values,
                                          std::span<long double> jacobian)>;
 
+/// Residuals y - f at parameters, worked out in more digits than an extended double has: fills n values.
+/// @return false when the model is not defined there
+using PreciseResiduals = std::function<bool(std::span<const long double> parameters, std::span<long double> residuals)>;
+
 /// Non-linear least squares for any model with derivatives, in extended precision.
 /// @param start p parameters, where the search begins; @param y n values; @param w n weights > 0, empty: all equal
+/// @param precise asked once, at the minimum, where a model fits nearly exactly: residuals below 1e-9 of the responses
+///        have lost half the digits of an extended double. The parameters have not, since the sum is stationary in
+///        them.
 /// @throws std::invalid_argument when lengths differ (mistake of the caller)
 /// Outcome: NotConverged when no search ended in a minimum; NotDetermined with `weakest` when the Jacobian at the
 ///          minimum has no full rank.
@@ -58,6 +65,6 @@ using CurveFunction = std::function<bool(std::span<const long double> parameters
 ///          Bates, D. G. Watts, Technometrics 23 (1981) 179-183.
 /// Checked: tests/reference/nist_nonlinear_test.cpp (NIST StRD, both starts).
 LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double> start, std::span<const long double> y,
-                             std::span<const long double> w = {});
+                             std::span<const long double> w = {}, const PreciseResiduals& precise = {});
 
 } // namespace nuvat

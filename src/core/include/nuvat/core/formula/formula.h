@@ -38,6 +38,8 @@ private:
     std::string m_text;
     std::size_t m_variables = 0;
     std::shared_ptr<const std::vector<Node>> m_nodes; // operands before what uses them; the last is the result
+
+    friend class PreciseFormula;
 };
 
 } // namespace nuvat
