@@ -15,8 +15,22 @@ struct Posed {
     explicit Posed(const test::HardSet& set) : weights(set.x.size(), 1.0), levels(set.x, set.y, weights) {}
 };
 
-// No operation is contracted or reordered: the same digits on every machine.
-TEST(LogisticKernels, AgreeToTheLastBit) {
+template<std::size_t S>
+void expectAlike(const RefinedShape<S>& plain, const RefinedShape<S>& wide, const std::string& what) {
+    SCOPED_TRACE(what);
+    const bool isFound = plain.converged && wide.converged;
+    // Along a valley without an end each gives up at its place; at the very end it may still converge.
+    const bool isAtEnd = S == 3 && std::abs(plain.shape[S - 1]) > 0.99 * kMostLogG;
+    EXPECT_TRUE(plain.converged == wide.converged || isAtEnd);
+    EXPECT_NEAR(wide.value.s / plain.value.s, 1, isFound ? 1e-11 : 1e-6);
+    const bool isStep = plain.value.steepness > 20; // which no level resolves
+    for (std::size_t k = 0; k < S && isFound && !plain.isAtBound && !isStep; ++k) {
+        EXPECT_NEAR(wide.shape[k], plain.shape[k], 1e-6 * (1 + std::abs(plain.shape[k])));
+    }
+}
+
+// The fast one contracts products into sums: the same to all digits that count, not to the last bit.
+TEST(LogisticKernels, AgreeOnEveryMachine) {
     if (!hasAvx2()) {
         GTEST_SKIP() << "no AVX2 here";
     }
@@ -26,14 +40,11 @@ TEST(LogisticKernels, AgreeToTheLastBit) {
         LogisticForm form;
         const auto plain4 = baselineKernels().search4(four.levels, form);
         const auto wide4 = avx2Kernels().search4(four.levels, form);
-        EXPECT_EQ(plain4.shape, wide4.shape) << seed;
-        EXPECT_EQ(plain4.value.s, wide4.value.s) << seed;
+        expectAlike(plain4, wide4, "4PL, seed " + std::to_string(seed));
         form.hasAsymmetry = true;
         const auto plain5 = baselineKernels().search5(five.levels, form);
         const auto wide5 = avx2Kernels().search5(five.levels, form);
-        EXPECT_EQ(plain5.shape, wide5.shape) << seed;
-        EXPECT_EQ(plain5.value.s, wide5.value.s) << seed;
-        EXPECT_EQ(plain5.converged, wide5.converged) << seed;
+        expectAlike(plain5, wide5, "5PL, seed " + std::to_string(seed));
     }
 }
 

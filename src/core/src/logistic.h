@@ -143,17 +143,21 @@ struct LogisticReadPlan {
     bool wantsGradient = true;
     std::array<double, 15> covariance{}; ///< of a, b, c, d, g: upper triangle row by row; 0 for a g that is not there
 };
-/// What comes of one response. @pre of all but rest: 0 < rest < 1
-struct LogisticReadPoint {
-    double rest = 0;                  ///< 0 at the response of zero, 1 at infinity
-    double x = 0;                     ///< infinite when it does not fit a double
-    double perSlope = 0;              ///< dx/dy
-    double variance = 0;              ///< of x by the parameters
-    std::array<double, 5> gradient{}; ///< dx/dparameters, when the plan wants it
+/// What comes of some responses, one beside the other; nothing is set before they are read. @pre of all but rest: 0 <
+/// rest < 1
+struct LogisticReadings {
+    static constexpr std::size_t kMost = 32;
+    using Values = std::array<double, kMost>;
+    Values rest;                    ///< 0 at the response of zero, 1 at infinity
+    Values x;                       ///< infinite when it does not fit a double
+    Values perSlope;                ///< dx/dy
+    Values variance;                ///< of x by the parameters
+    std::array<Values, 5> gradient; ///< dx/dparameters, when the plan wants it
 };
 
-/// The same search compiled for different machines; their results agree to the last digit, because no operation is
-/// contracted or reordered.
+/// The same search compiled for different machines. Sums are in the same order, but with AVX2 a product and its sum are
+/// rounded once instead of twice: results differ by about 1e-15 (docs/decisions/0009-fused-products.md). On one machine
+/// they are the same bit for bit.
 struct LogisticKernels {
     ReducedValue<2> (*reduced4)(const LogisticLevels&, const LogisticForm&, const LogisticShape<2>&);
     ReducedValue<3> (*reduced5)(const LogisticLevels&, const LogisticForm&, const LogisticShape<3>&);
@@ -163,13 +167,13 @@ struct LogisticKernels {
                                const RefineOptions&);
     RefinedShape<2> (*search4)(const LogisticLevels&, const LogisticForm&);
     RefinedShape<3> (*search5)(const LogisticLevels&, const LogisticForm&);
-    /// Reads n responses off.
-    void (*readOff)(const LogisticReadPlan&, const double* y, std::size_t n, LogisticReadPoint* out);
+    /// Reads n responses off. @pre n <= LogisticReadings::kMost
+    void (*readOff)(const LogisticReadPlan&, const double* y, std::size_t n, LogisticReadings& out);
 };
 const LogisticKernels& kernels(); ///< those of this machine
 const LogisticKernels& baselineKernels();
 const LogisticKernels& avx2Kernels(); ///< the baseline again where the compiler cannot build for AVX2
-bool hasAvx2();                       ///< whether this machine has it
+bool hasAvx2();                       ///< whether this machine has it, and fused products with it
 
 /// Parameters at a shape. @pre value.isUsable
 template<std::size_t S> LogisticParameters parametersAt(const LogisticLevels& levels, const RefinedShape<S>& refined);

@@ -6,6 +6,7 @@
 #include <bit>
 #include <cmath>
 #include <cstdint>
+#include <cstring>
 #include <limits>
 #include <numbers>
 
@@ -13,7 +14,7 @@
 #pragma GCC diagnostic ignored "-Wpsabi"
 // From here on only: what the headers above define stays fit for every machine.
 #pragma GCC push_options
-#pragma GCC target("avx2")
+#pragma GCC target("avx2,fma")
 
 namespace nuvat::avx2 {
 namespace {
@@ -33,7 +34,7 @@ const LogisticKernels& avx2Kernels() {
 }
 
 bool hasAvx2() {
-    return __builtin_cpu_supports("avx2") != 0;
+    return __builtin_cpu_supports("avx2") != 0 && __builtin_cpu_supports("fma") != 0;
 }
 
 } // namespace nuvat

@@ -40,26 +40,29 @@ LogisticReadPlan readPlan(const Fit& fit) {
 }
 
 /// What became of a response in the kernel; the end of the curve, which the kernel leaves out, is completed.
-ReadOffStatus complete(const Fit& fit, LogisticReadPoint& read) {
-    if (!std::isfinite(read.rest)) {
-        return ReadOffStatus::NotDefined;
+inline ReadOffStatus complete(const Fit& fit, LogisticReadings& read, std::size_t at) {
+    const double rest = read.rest[at];
+    if (rest > 0 && rest < 1) {
+        read.variance[at] = std::max(read.variance[at], 0.0);
+        return std::isfinite(read.x[at]) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
     }
-    if (read.rest < 0 || read.rest >= 1) {
-        return read.rest < 0 ? ReadOffStatus::BelowCurve : ReadOffStatus::AboveCurve;
-    }
-    if (read.rest == 0) { // the response of zero; the curve has a slope there only for b = 1
+    if (rest == 0) { // the response of zero; the curve has a slope there only for b = 1
         const double slopeAtZero = slope(fit, 0);
         if (slopeAtZero == 0) {
             return ReadOffStatus::NotDefined;
         }
-        read.x = 0;
-        read.perSlope = 1 / slopeAtZero;
-        read.gradient = {read.perSlope, 0, 0, 0, 0};
-        read.variance = variance(fit, read.gradient);
+        const ParameterVector gradient{1 / slopeAtZero};
+        read.x[at] = 0;
+        read.perSlope[at] = gradient[0];
+        read.variance[at] = variance(fit, gradient);
+        for (std::size_t k = 0; k < gradient.size(); ++k) {
+            read.gradient[k][at] = gradient[k];
+        }
         return ReadOffStatus::Ok;
     }
-    read.variance = std::max(read.variance, 0.0);
-    return std::isfinite(read.x) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
+    return !std::isfinite(rest) ? ReadOffStatus::NotDefined
+           : rest < 0           ? ReadOffStatus::BelowCurve
+                                : ReadOffStatus::AboveCurve;
 }
 
 /// Concentration at response y; absent with the reason in `status`.
@@ -125,12 +128,17 @@ std::optional<PointOnCurve> pointAt(const Fit& fit, double y, ReadOffStatus& sta
         return std::nullopt;
     }
     if (isLogistic(fit.model)) {
-        LogisticReadPoint read;
-        kernels().readOff(readPlan(fit), &y, 1, &read);
-        status = complete(fit, read);
-        return status == ReadOffStatus::Ok
-                   ? std::optional(PointOnCurve{read.x, read.perSlope, read.variance, read.gradient})
-                   : std::nullopt;
+        LogisticReadings read;
+        kernels().readOff(readPlan(fit), &y, 1, read);
+        status = complete(fit, read, 0);
+        if (status != ReadOffStatus::Ok) {
+            return std::nullopt;
+        }
+        PointOnCurve point{read.x[0], read.perSlope[0], read.variance[0], {}};
+        for (std::size_t k = 0; k < point.gradient.size(); ++k) {
+            point.gradient[k] = read.gradient[k][0];
+        }
+        return point;
     }
     const auto x = invert(fit, y, status);
     if (!x) {
@@ -331,6 +339,9 @@ std::optional<AverageOf> averageOfFromName(std::string_view text) {
 }
 
 double readingVariance(const Fit& fit, double x, double y) {
+    if (fit.weighting == Weighting::None && fit.model != Model::LogLog) { // most often
+        return fit.s * fit.s;
+    }
     const double unit = fit.model == Model::LogLog ? y * std::numbers::ln10 : 1;
     return fit.s * fit.s * unit * unit / futureWeight(fit, x, y);
 }
@@ -353,38 +364,19 @@ struct Reading {
     double readings = 1; ///< behind meanY
 };
 
-ReadOff withLimits(const Fit& fit, const Reading& reading, const ReadOffOptions& options) {
-    ReadOff out;
+/// Limits that take more than a line.
+void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const ReadOffOptions& options, double t) {
     const double x = reading.x;
-    if (fit.df <= 0) { // nothing is known about scatter
-        out.status = std::isfinite(x) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
-        out.x = std::isfinite(x) ? std::optional(x) : std::nullopt;
-        return out;
-    }
-    const double seBlank = options.blankSe * std::abs(reading.perSlope);
-    const double se = std::sqrt(reading.varResponse + reading.varCurve + seBlank * seBlank);
-    if (!std::isfinite(se)) {
-        return out;
-    }
-    out.status = ReadOffStatus::Ok;
-    out.x = x;
-    out.se = se;
-    out.seResponse = std::sqrt(reading.varResponse);
-    out.seCurve = std::sqrt(reading.varCurve);
-    out.seBlank = seBlank;
-    const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
     const auto varianceOfMean = [&] {
         return readingVariance(fit, x, reading.meanY) / reading.readings + options.blankSe * options.blankSe;
     };
     switch (options.interval) {
     case IntervalMethod::Propagation:
-        out.low = x - t * se;
-        out.high = x + t * se;
         break;
     case IntervalMethod::LogPropagation:
         if (x > 0) {
-            out.low = std::exp(std::log(x) - t * se / x);
-            out.high = std::exp(std::log(x) + t * se / x);
+            out.low = std::exp(std::log(x) - t * *out.se / x);
+            out.high = std::exp(std::log(x) + t * *out.se / x);
         }
         break;
     case IntervalMethod::Fieller:
@@ -401,14 +393,40 @@ ReadOff withLimits(const Fit& fit, const Reading& reading, const ReadOffOptions&
         setBootstrapLimits(fit, reading.meanY, varianceOfMean(), options, out);
         break;
     }
-    return out;
 }
 
-/// One response, itself the mean of `readings`. @param point a PointOnCurve or a LogisticReadPoint
-template<class Point>
-ReadOff ofOne(const Fit& fit, const Point& point, double y, double readings, const ReadOffOptions& options) {
-    const double varResponse = readingVariance(fit, point.x, y) * (point.perSlope * point.perSlope) / readings;
-    return withLimits(fit, {point.x, varResponse, point.variance, point.perSlope, y, readings}, options);
+/// Fills what is still empty. Inlined, so that many read-offs go from registers to their place.
+[[gnu::always_inline]] inline void setReadOff(ReadOff& out, const Fit& fit, const Reading& reading,
+                                              const ReadOffOptions& options) {
+    const double x = reading.x;
+    if (fit.df <= 0) { // nothing is known about scatter
+        out.status = std::isfinite(x) ? ReadOffStatus::Ok : ReadOffStatus::NotDefined;
+        out.x = std::isfinite(x) ? std::optional(x) : std::nullopt;
+        return;
+    }
+    const double seBlank = options.blankSe * std::abs(reading.perSlope);
+    const double se = std::sqrt(reading.varResponse + reading.varCurve + seBlank * seBlank);
+    if (!std::isfinite(se)) {
+        return;
+    }
+    out.status = ReadOffStatus::Ok;
+    out.x = x;
+    out.se = se;
+    out.seResponse = std::sqrt(reading.varResponse);
+    out.seCurve = std::sqrt(reading.varCurve);
+    out.seBlank = seBlank;
+    const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
+    if (options.interval == IntervalMethod::Propagation) {
+        out.low = x - t * se;
+        out.high = x + t * se;
+    } else {
+        setOtherLimits(out, fit, reading, options, t);
+    }
+}
+
+/// One response, itself the mean of `readings`.
+Reading readingOf(const Fit& fit, double x, double perSlope, double variance, double y, double readings) {
+    return {x, readingVariance(fit, x, y) * (perSlope * perSlope) / readings, variance, perSlope, y, readings};
 }
 
 ReadOff without(ReadOffStatus status) {
@@ -423,7 +441,13 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
     requireDefined(fit, options);
     ReadOffStatus status{};
     const auto point = pointAt(fit, y, status);
-    return point ? ofOne(fit, *point, y, std::max(options.replicates, 1.0), options) : without(status);
+    if (!point) {
+        return without(status);
+    }
+    const double readings = std::max(options.replicates, 1.0);
+    ReadOff out;
+    setReadOff(out, fit, readingOf(fit, point->x, point->perSlope, point->variance, y, readings), options);
+    return out;
 }
 
 ReadOff readOffPoint(const Fit& fit, double y) {
@@ -448,14 +472,20 @@ std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const R
     LogisticReadPlan plan = readPlan(fit);
     plan.wantsGradient = false;
     const double readings = std::max(options.replicates, 1.0);
-    std::array<LogisticReadPoint, 32> points;
-    for (std::size_t from = 0; from < y.size(); from += points.size()) {
-        const auto block = y.subspan(from, std::min(points.size(), y.size() - from));
-        kernels().readOff(plan, block.data(), block.size(), points.data());
+    LogisticReadings read;
+    for (std::size_t from = 0; from < y.size(); from += LogisticReadings::kMost) {
+        const auto block = y.subspan(from, std::min(LogisticReadings::kMost, y.size() - from));
+        kernels().readOff(plan, block.data(), block.size(), read);
         for (std::size_t i = 0; i < block.size(); ++i) {
-            const ReadOffStatus status = complete(fit, points[i]);
-            out.push_back(status == ReadOffStatus::Ok ? ofOne(fit, points[i], block[i], readings, options)
-                                                      : without(status));
+            const ReadOffStatus status = complete(fit, read, i);
+            ReadOff& one = out.emplace_back();
+            if (status == ReadOffStatus::Ok) {
+                const Reading reading =
+                    readingOf(fit, read.x[i], read.perSlope[i], read.variance[i], block[i], readings);
+                setReadOff(one, fit, reading, options);
+            } else {
+                one.status = status;
+            }
         }
     }
     return out;
@@ -478,7 +508,12 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     ReadOffStatus status{};
     if (options.average == AverageOf::Responses) {
         const auto point = pointAt(fit, mean.meanY, status);
-        return point ? ofOne(fit, *point, mean.meanY, m, options) : without(status);
+        if (!point) {
+            return without(status);
+        }
+        ReadOff out;
+        setReadOff(out, fit, readingOf(fit, point->x, point->perSlope, point->variance, mean.meanY, m), options);
+        return out;
     }
     ParameterVector gradient{};
     for (const double one : y) {
@@ -499,7 +534,9 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     if (!isInterpolation(fit.model)) {
         mean.varCurve = variance(fit, gradient);
     }
-    return withLimits(fit, mean, options);
+    ReadOff out;
+    setReadOff(out, fit, mean, options);
+    return out;
 }
 
 ReadOff scaled(const ReadOff& readOff, double factor, double relativeSe, double t) {
