@@ -48,6 +48,35 @@ TEST(LogisticKernels, AgreeOnEveryMachine) {
     }
 }
 
+// More levels than usual calibrations have, with data that a curve fits exactly: both kernels find it, and so does the
+// fit.
+TEST(LogisticKernels, TakeAnyNumberOfLevels) {
+    for (const bool hasAsymmetry : {false, true}) {
+        const LogisticParameters p{0.1, 1.3, 12, 2.2, hasAsymmetry ? 0.6 : 1};
+        for (const unsigned count : {6u, 15u, 16u, 17u, 31u, 32u, 33u, 40u, 65u, 100u, 384u, 2000u}) {
+            SCOPED_TRACE(std::to_string(count) + (hasAsymmetry ? " levels, 5PL" : " levels, 4PL"));
+            test::HardSet set;
+            for (unsigned i = 0; i < count; ++i) {
+                set.x.push_back(i == 0 ? 0 : 0.3 * std::pow(5000, static_cast<double>(i) / count));
+                set.y.push_back(logisticResponse(p, set.x.back()));
+            }
+            const Posed posed(set);
+            LogisticForm form;
+            form.hasAsymmetry = hasAsymmetry;
+            for (const LogisticKernels* kernel : {&baselineKernels(), &avx2Kernels()}) {
+                const double s = hasAsymmetry ? kernel->search5(posed.levels, form).value.s
+                                              : kernel->search4(posed.levels, form).value.s;
+                EXPECT_LT(s, 1e-16 * count);
+            }
+            const Fit fit =
+                fitCalibration(hasAsymmetry ? Model::Logistic5 : Model::Logistic4, Weighting::None, set.x, set.y);
+            ASSERT_TRUE(fit.isUsable()) << fit.message;
+            EXPECT_NEAR(fit.parameter("c") / p.c, 1, 1e-6);
+            EXPECT_NEAR(fit.parameter("d") / p.d, 1, 1e-6);
+        }
+    }
+}
+
 TEST(LogisticShapes, LeadToParametersAndBack) {
     const Posed posed(test::hardSet(3, true));
     for (const double g : {0.05, 0.4, 1.0, 3.0, 40.0}) {

@@ -69,11 +69,9 @@ void setTangents(const Fit& fit, Knots& knots) {
 
 /// Interval that holds x; the end ones serve beyond the knots.
 std::size_t intervalOf(const Knots& knots, double x) {
-    std::size_t k = 0;
-    while (k + 2 < knots.size() && x > knots[k + 1].x) {
-        ++k;
-    }
-    return k;
+    const auto high = std::lower_bound(knots.begin() + 1, knots.end() - 1, x,
+                                       [](const Fit::Knot& knot, double at) { return knot.x < at; });
+    return static_cast<std::size_t>(high - knots.begin()) - 1;
 }
 
 struct OnInterval {
@@ -140,7 +138,7 @@ double interpolatedVariance(const Fit& fit, double x) {
     double variance = 0;
     for (std::size_t j = first; j <= last; ++j) { // the curve is smooth in its knots: central differences
         const double h = 1e-5 * std::abs(fit.knots[k + 1].y - fit.knots[k].y);
-        if (h == 0) {
+        if (h == 0 || fit.knots[j].variance == 0) {
             continue;
         }
         const auto moved = [&](double by) {

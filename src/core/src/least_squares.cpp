@@ -23,6 +23,7 @@ constexpr Real kSmallestOffset = 1e-13L;
 constexpr int kPolishingSteps = 12;
 constexpr Real kLinearDamping = 1e-9L; // against rank loss only
 constexpr Real kLooseOffset = 1e-6L;   // still a minimum when rounding stops the search
+constexpr Real kAlike = 1e-9L;         // sums of squares of the same minimum, or of its mirror image
 constexpr Real kNearlyExact = 1e-9L;   // residual to response; below it half the digits of the residuals are rounding
 constexpr Eigen::Index kMostPrecise = 10'000; // points; more are left as they are, for they take their time
 
@@ -409,6 +410,27 @@ private:
     std::vector<Eigen::Index> m_linear; ///< parameters in which the model is linear
 };
 
+/// How far parameters are from the start, each by its own size.
+Real distance(const Vector& parameters, const Vector& start) {
+    Real sum = 0;
+    for (Eigen::Index k = 0; k < start.size(); ++k) {
+        const Real size = std::abs(parameters(k)) + std::abs(start(k));
+        const Real share = size > 0 ? (parameters(k) - start(k)) / size : 0;
+        sum += share * share;
+    }
+    return sum;
+}
+
+/// Of minima that are equally low (terms of a sum can change places) the one next to the start is meant.
+bool isBetter(const State& found, const State& best, const Vector& start) {
+    if (found.converged != best.converged) {
+        return found.converged;
+    }
+    const bool isAlike = std::abs(found.sse - best.sse) <= kAlike * best.sse;
+    return isAlike ? distance(found.parameters, start) < distance(best.parameters, start) * (1 - kAlike)
+                   : found.sse < best.sse;
+}
+
 } // namespace
 
 LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double> start, std::span<const long double> y,
@@ -443,9 +465,7 @@ LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double>
           Way{1e5L, true, false}}) {
         State found = search.run(first, lambda, keepsScale, projects && search.hasLinear());
         fit.iterations += found.iterations;
-        const bool isBetter = !best || (found.converged && !best->converged) ||
-                              (found.converged == best->converged && found.sse < best->sse * (1 - 1e-12L));
-        if (isBetter) {
+        if (!best || isBetter(found, *best, first.parameters)) {
             best = std::move(found);
         }
     }
