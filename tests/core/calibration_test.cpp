@@ -463,5 +463,18 @@ TEST(ReadOffs, LogLimitsNeverGoBelowZero) {
     EXPECT_GT(*readOff(fit, y, options).low, 0);
 }
 
+// Responses that cancel: the line through the origin is flat, and nothing can be divided by what it gives.
+TEST(WeightsFromTheFittedResponses, AreRefusedWhereThoseAreAllZero) {
+    FitOptions options;
+    options.model = Model::LineThroughOrigin;
+    options.weighting = Weighting::InverseY2;
+    options.weightFrom = WeightFrom::Fitted;
+    const std::vector<double> x{2, 2, 5, 5};
+    const std::vector<double> y{1, -1, 1, -1};
+    const Fit fit = fitCalibration(options, {x, y, {}, {}});
+    EXPECT_EQ(fit.status, FitStatus::NotDetermined);
+    EXPECT_NE(fit.message.find("zero"), std::string::npos) << fit.message;
+}
+
 } // namespace
 } // namespace nuvat

@@ -250,6 +250,11 @@ void iterateWeights(Fit& fit) {
     for (int round = 0; round < kMostWeightRounds; ++round) {
         const std::vector<double> before = fit.normalisedWeights();
         fit.weights = weightsFrom(fit.weighting, fit.x, fit.fitted);
+        if (fit.weights.empty()) {
+            fit.status = FitStatus::NotDetermined;
+            fit.message = "Every fitted response is zero, so weights from them cannot be formed.";
+            return;
+        }
         const std::vector<double> after = fit.normalisedWeights();
         double change = 0;
         for (std::size_t i = 0; i < before.size(); ++i) {

@@ -75,7 +75,7 @@ std::optional<double> profileLimit(ProfiledReadOff<S>& profile, double centre, d
     }
     for (int i = 0; i < 60 && outside - inside > 1e-12; ++i) {
         double next = outside - outsideValue * (outside - inside) / (outsideValue - insideValue);
-        if (i > 8 && i % 2 == 0) {
+        if (!std::isfinite(outsideValue) || (i > 8 && i % 2 == 0)) {
             next = 0.5 * (inside + outside);
         }
         const double value = std::sqrt(profile.rise(centre + direction * next)) - target;

@@ -459,6 +459,29 @@ ReadOff readOffPoint(const Fit& fit, double y) {
     return out;
 }
 
+namespace {
+
+ReadOff ofMeanResponse(const Fit& fit, double y, double readings, const ReadOffOptions& options) {
+    ReadOffOptions ofOne = options;
+    ofOne.replicates = readings;
+    return readOff(fit, y, ofOne);
+}
+
+/// Gives a mean of concentrations the limits of the mean response, moved by what lies between the two: in proportion
+/// where both are above zero.
+void takeLimits(ReadOff& out, const ReadOff& ofMean) {
+    if (!out.x || !ofMean.x) {
+        return;
+    }
+    const auto moved = [&](double limit) {
+        return *out.x > 0 && *ofMean.x > 0 ? limit * (*out.x / *ofMean.x) : limit + (*out.x - *ofMean.x);
+    };
+    out.low = ofMean.low ? std::optional(moved(*ofMean.low)) : std::nullopt;
+    out.high = ofMean.high ? std::optional(moved(*ofMean.high)) : std::nullopt;
+}
+
+} // namespace
+
 std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const ReadOffOptions& options) {
     requireDefined(fit, options);
     std::vector<ReadOff> out;
@@ -505,16 +528,10 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
     for (const double one : y) {
         mean.meanY += one / m;
     }
-    ReadOffStatus status{};
     if (options.average == AverageOf::Responses) {
-        const auto point = pointAt(fit, mean.meanY, status);
-        if (!point) {
-            return without(status);
-        }
-        ReadOff out;
-        setReadOff(out, fit, readingOf(fit, point->x, point->perSlope, point->variance, mean.meanY, m), options);
-        return out;
+        return ofMeanResponse(fit, mean.meanY, m, options);
     }
+    ReadOffStatus status{};
     ParameterVector gradient{};
     for (const double one : y) {
         const auto point = pointAt(fit, one, status);
@@ -535,7 +552,17 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
         mean.varCurve = variance(fit, gradient);
     }
     ReadOff out;
-    setReadOff(out, fit, mean, options);
+    const bool isOfResponse = options.interval == IntervalMethod::Inversion ||
+                              options.interval == IntervalMethod::Profile ||
+                              options.interval == IntervalMethod::Bootstrap;
+    if (!isOfResponse) {
+        setReadOff(out, fit, mean, options);
+        return out;
+    }
+    ReadOffOptions plain = options;
+    plain.interval = IntervalMethod::Propagation;
+    setReadOff(out, fit, mean, plain);
+    takeLimits(out, ofMeanResponse(fit, mean.meanY, m, options));
     return out;
 }
 
