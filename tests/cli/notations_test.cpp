@@ -122,7 +122,7 @@ TEST_F(Files, WithBrokenLinesSayWhereTheyAre) {
         arguments.insert(arguments.end(), {"--in", path});
         const Ran ran = run(arguments);
         EXPECT_EQ(ran.status, 1);
-        EXPECT_TRUE(ran.out.empty());
+        EXPECT_EQ(nlohmann::json::parse(ran.out)["code"], "fit.not-a-number");
         EXPECT_NE(ran.err.find("line 4, cell 2: \"six\" is not a number"), std::string::npos) << ran.err;
         EXPECT_NE(ran.err.find("[fit.not-a-number]"), std::string::npos);
     }
@@ -149,8 +149,11 @@ TEST_F(Files, ThatAreNoTablesAreRefusedWithTheirReason) {
         for (const char* command : {"fit", "compare", "detect", "stats"}) {
             const Ran ran = run({command, "--in", path});
             EXPECT_EQ(ran.status, 1) << command << " " << path;
-            EXPECT_TRUE(ran.out.empty());
-            EXPECT_NE(ran.err.find("[" + code + "]"), std::string::npos) << ran.err;
+            const auto json = nlohmann::json::parse(ran.out); // says the same
+            EXPECT_EQ(json["status"], "error");
+            EXPECT_EQ(json["code"], code);
+            EXPECT_NE(ran.err.find(json["message"].get<std::string>() + " [" + code + "]"), std::string::npos)
+                << ran.err;
         }
     }
 }

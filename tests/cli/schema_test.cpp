@@ -121,6 +121,14 @@ TEST(CliSchema, TheOthersKeepToIt) {
     expectKeepsTo("stats", {"stats", "--in", file("outlier_four_values.csv")});
 }
 
+TEST(CliSchema, SoDoesWhatCannotBeRead) {
+    for (const char* command : {"fit", "compare", "detect", "stats"}) {
+        expectKeepsTo("error", {command, "--in", file("none.csv")});
+    }
+    expectKeepsTo("error", {"solve", "--formula", "a*x", "--start", "a=1", "--in", file("none.csv")});
+    expectKeepsTo("error", {"evaluate", file("none.nuvat")});
+}
+
 TEST(CliSchema, TheValidatorFindsWhatIsWrong) {
     const Schema schema;
     EXPECT_FALSE(schema.misses("fit", json::object()).empty());

@@ -1,5 +1,7 @@
 #include "columns.h"
 
+#include "calibration_input.h"
+
 #include <fstream>
 #include <iostream>
 #include <unistd.h>
@@ -40,6 +42,14 @@ tl::unexpected<Error> wrongCall(std::string why) {
 int explain(std::ostream& err, const Error& error) {
     err << "nuvat-cli: " << error.text() << " [" << error.code << "]\n";
     return error.code == "cli.wrong-call" ? 2 : 1;
+}
+
+int refuse(std::ostream& out, std::ostream& err, const Error& error) {
+    const int status = explain(err, error);
+    if (status == 1) {
+        printJson(out, Json{{"status", "error"}, {"code", error.code}, {"message", error.text()}});
+    }
+    return status;
 }
 
 Json optionalNumber(const std::optional<double>& value) {

@@ -17,6 +17,8 @@ using Json = nlohmann::ordered_json;
 tl::unexpected<Error> wrongCall(std::string why);
 /// Tells an Error on standard error. @return its exit status: 2 for a wrong call, else 1
 int explain(std::ostream& err, const Error& error);
+/// The same for commands that answer with JSON: when the data are the reason, it has status "error", code and message.
+int refuse(std::ostream& out, std::ostream& err, const Error& error);
 /// Progress on standard error when that is a terminal, after half a second; silent otherwise.
 class TerminalProgress : public Progress {
 public:

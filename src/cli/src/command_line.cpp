@@ -69,7 +69,7 @@ int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out
     }
     const auto batch = openBatch(arguments[1]);
     if (!batch) {
-        return explain(err, batch.error());
+        return kind == "--json" ? refuse(out, err, batch.error()) : explain(err, batch.error());
     }
     const Evaluation evaluation = evaluate(batch->document->batch());
     out << (kind == "--csv" ? resultsCsv(batch->document->batch(), evaluation)

@@ -59,23 +59,23 @@ int compareCommand(const std::vector<std::string>& arguments, std::ostream& out,
     names.insert({"--model", "--weight", "--limit", "--limit-lowest"});
     const auto options = Options::parse(arguments, names);
     if (!options) {
-        return explain(err, options.error());
+        return refuse(out, err, options.error());
     }
     constexpr double kAny = std::numeric_limits<double>::max();
     ComparisonOptions limits;
     const auto limit = options->number("--limit", limits.limitPercent, 0, kAny, false);
     const auto lowest = options->number("--limit-lowest", limits.limitPercentLowest, 0, kAny, false);
     if (!limit || !lowest) {
-        return explain(err, !limit ? limit.error() : lowest.error());
+        return refuse(out, err, !limit ? limit.error() : lowest.error());
     }
     limits = {*limit, *lowest};
     const auto input = readCalibration(*options);
     if (!input) {
-        return explain(err, input.error());
+        return refuse(out, err, input.error());
     }
     const auto candidates = candidatesOf(*options, input->data());
     if (!candidates) {
-        return explain(err, candidates.error());
+        return refuse(out, err, candidates.error());
     }
     const auto ranked = compareModels(*candidates, input->data(), limits);
     Json list = Json::array();

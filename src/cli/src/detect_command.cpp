@@ -262,11 +262,11 @@ int detectCommand(const std::vector<std::string>& arguments, std::ostream& out, 
         {"--blanks", "--blank-column", "--low", "--low-column", "--alpha", "--beta", "--m", "--k", "--precision"});
     const auto options = Options::parse(arguments, names, {"--spline-log"});
     if (!options) {
-        return explain(err, options.error());
+        return refuse(out, err, options.error());
     }
     const auto material = gather(*options);
     if (!material) {
-        return explain(err, material.error());
+        return refuse(out, err, material.error());
     }
     Json json = fitHead(material->fit);
     if (!material->fit.isUsable()) {

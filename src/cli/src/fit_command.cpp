@@ -288,15 +288,15 @@ Json diagnosticsJson(const Fit& fit) {
 int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     const auto request = parse(arguments);
     if (!request) {
-        return explain(err, request.error());
+        return refuse(out, err, request.error());
     }
     const auto input = readCalibration(request->options);
     if (!input) {
-        return explain(err, input.error());
+        return refuse(out, err, input.error());
     }
     const auto reads = responsesToRead(request->options);
     if (!reads) {
-        return explain(err, reads.error());
+        return refuse(out, err, reads.error());
     }
     const Fit fit = fitCalibration(request->fit, input->data());
     Json json = fitHead(fit);

@@ -263,7 +263,7 @@ bool residualsInQuad(const Problem& problem, std::span<const Real> parameters, s
 int solveCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     const auto problem = pose(arguments);
     if (!problem) {
-        return explain(err, problem.error());
+        return refuse(out, err, problem.error());
     }
     const std::size_t p = problem->names.size();
     const std::size_t columns = problem->variables.columns.size();

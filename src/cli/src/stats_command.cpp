@@ -82,6 +82,10 @@ Result<Grouped> readGroups(const Options& options) {
     if (!values) {
         return tl::unexpected(values.error());
     }
+    if (values->empty()) {
+        return fail("stats.no-values", options.text("--in") + " has no line of numbers below its headings.",
+                    "Choose a file that holds values.");
+    }
     Grouped out;
     out.all = std::move(*values);
     std::map<std::string_view, std::size_t> places; // cells live as long as the table
@@ -123,25 +127,25 @@ void addGroups(Json& json, const Grouped& data, double alpha) {
 int statsCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     const auto options = Options::parse(arguments, {"--in", "--y", "--group", "--alpha"});
     if (!options) {
-        return explain(err, options.error());
+        return refuse(out, err, options.error());
     }
     if (!options->has("--in")) {
-        return explain(err, wrongCall("stats needs --in and a CSV file.").value());
+        return refuse(out, err, wrongCall("stats needs --in and a CSV file.").value());
     }
     const auto alpha = options->number("--alpha", 0.05, 0, 1, false);
     if (!alpha) {
-        return explain(err, alpha.error());
+        return refuse(out, err, alpha.error());
     }
     const auto data = readGroups(*options);
     if (!data) {
-        return explain(err, data.error());
+        return refuse(out, err, data.error());
     }
     Json json = descriptionJson(data->all, *alpha);
     if (options->has("--group")) {
         addGroups(json, *data, *alpha);
     }
     printJson(out, json);
-    return data->all.empty() ? 1 : 0;
+    return 0;
 }
 
 } // namespace nuvat
