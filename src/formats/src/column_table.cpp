@@ -20,6 +20,7 @@ namespace {
 
 constexpr std::ptrdiff_t kMostColumns = 16'384; // as wide as a spreadsheet
 constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
+
 } // namespace
 
 /// What the readers of the parts of one text share.
@@ -272,7 +273,7 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
         const std::vector<Line> all = cutLines(table.m_text);
         if (const Notation better = notationOf(all); better != notation) {
             use(better);
-            isDubious = table.readAll(table.m_text.size() / all.size(), progress, limits);
+            isDubious = table.readAll(std::max<std::size_t>(table.m_text.size() / all.size(), 1), progress, limits);
         }
     }
     if (!isDubious) {
