@@ -193,6 +193,8 @@ TEST(ColumnTable, NamesTheLineAndTheCellThatIsNoNumber) {
 TEST(ColumnTable, RefusesWhatIsNoTable) {
     EXPECT_EQ(codeOf(""), "import.empty");
     EXPECT_EQ(codeOf(" \n\t\n"), "import.empty");
+    EXPECT_EQ(codeOf("\"\""), "import.empty");
+    EXPECT_EQ(codeOf("\"\"\n\"\n\"\n"), "import.empty");
     EXPECT_EQ(codeOf("x,y\n1,\"2\n"), "import.quote-open");
     EXPECT_EQ(codeOf(std::string("x,y\n1,\x01\n")), "import.binary");
     EXPECT_EQ(codeOf(std::string("x,y\n1,2\0\n", 9)), "import.binary");

@@ -21,6 +21,10 @@ namespace {
 constexpr std::ptrdiff_t kMostColumns = 16'384; // as wide as a spreadsheet
 constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
 
+tl::unexpected<Error> empty(const std::string& name) {
+    return fail("import.empty", name + " is empty.", "Choose a file with headings and lines of numbers.");
+}
+
 } // namespace
 
 /// What the readers of the parts of one text share.
@@ -239,7 +243,7 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     table.m_name = name;
     table.m_text = std::move(*text);
     if (isBlank(table.m_text)) {
-        return fail("import.empty", name + " is empty.", "Choose a file with headings and lines of numbers.");
+        return empty(name);
     }
     const bool hasQuotes = canHaveQuotes && table.m_text.find('"') != std::string::npos;
     if (hasQuotes) {
@@ -299,7 +303,7 @@ Result<std::size_t> ColumnTable::takeHeadings() {
         forEachCell(line, m_separator, [this](std::string_view cell) { m_headings.emplace_back(trimmed(cell)); });
         return static_cast<std::size_t>(at - m_text.cbegin());
     }
-    return m_text.size();
+    return empty(m_name); // quotation marks around nothing
 }
 
 Result<bool> ColumnTable::readAll(std::size_t lineSize, Progress& progress, const DelimitedLimits& limits) {
