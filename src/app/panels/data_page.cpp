@@ -41,9 +41,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     auto* top = new QHBoxLayout;
     top->setSpacing(8);
     auto* import = makeButton(tr("Import a reading…"), "normal", QStringLiteral("dataImport"), this);
-    import->setIcon(icon(QStringLiteral("file-import"), theme().ink));
+    setPicture(import, QStringLiteral("file-import"));
     auto* paste = makeButton(tr("Paste a block"), "normal", QStringLiteral("dataPaste"), this);
-    paste->setIcon(icon(QStringLiteral("clipboard"), theme().ink));
+    setPicture(paste, QStringLiteral("clipboard"));
     connect(import, &QPushButton::clicked, this, &DataPage::importAsked);
     connect(paste, &QPushButton::clicked, this, &DataPage::pasteAsked);
     top->addWidget(import);

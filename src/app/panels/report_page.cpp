@@ -90,9 +90,9 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     top->addWidget(makeLabel(tr("Paper A4; a row of a table is never cut, headings are repeated."), "mute", this));
     top->addStretch();
     auto* csv = makeButton(tr("Results as CSV…"), "normal", QStringLiteral("reportCsv"), this);
-    csv->setIcon(icon(QStringLiteral("file-spreadsheet"), theme().ink));
+    setPicture(csv, QStringLiteral("file-spreadsheet"));
     auto* pdf = makeButton(tr("Save PDF…"), "primary", QStringLiteral("reportPdf"), this);
-    pdf->setIcon(icon(QStringLiteral("file-type-pdf"), theme().onPlum));
+    setPicture(pdf, QStringLiteral("file-type-pdf"));
     connect(csv, &QPushButton::clicked, this, &ReportPage::csvAsked);
     connect(pdf, &QPushButton::clicked, this, &ReportPage::pdfAsked);
     top->addWidget(csv);

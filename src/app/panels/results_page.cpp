@@ -52,13 +52,13 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     }
     top->addStretch();
     auto* copyButton = makeButton(tr("Copy"), "normal", QStringLiteral("resultsCopy"), this);
-    copyButton->setIcon(icon(QStringLiteral("copy"), theme().ink));
+    setPicture(copyButton, QStringLiteral("copy"));
     connect(copyButton, &QPushButton::clicked, this, [this] {
         copy();
         m_workspace.tell(tr("The table was copied with its headings; paste it into a spreadsheet."), false);
     });
     auto* csv = makeButton(tr("Export CSV…"), "normal", QStringLiteral("resultsExport"), this);
-    csv->setIcon(icon(QStringLiteral("file-spreadsheet"), theme().ink));
+    setPicture(csv, QStringLiteral("file-spreadsheet"));
     connect(csv, &QPushButton::clicked, this, &ResultsPage::exportAsked);
     top->addWidget(copyButton);
     top->addWidget(csv);

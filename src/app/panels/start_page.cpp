@@ -103,8 +103,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     const auto add = [&](const QString& what, const char* kind, const QString& name, const QString& picture,
                          auto signal) {
         auto* button = makeButton(what, kind, name, this);
-        button->setIcon(icon(picture, qstrcmp(kind, "primary") == 0 ? theme().onPlum : theme().ink));
-        button->setIconSize(QSize(18, 18));
+        setPicture(button, picture, 18);
         button->setMinimumHeight(36);
         connect(button, &QPushButton::clicked, this, signal);
         buttons->addWidget(button);

@@ -7,6 +7,7 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
+#include <algorithm>
 
 // Outside the namespace: the macro declares a function of the global one.
 static void registerIconResource() {
@@ -33,7 +34,8 @@ public:
         QSvgRenderer renderer(svg);
         painter->save();
         painter->setOpacity(colour.alphaF());
-        renderer.render(painter, rect);
+        // A wider place than high leaves room between the picture and the words of a button.
+        renderer.render(painter, QRect(rect.topLeft(), QSize(std::min(rect.width(), rect.height()), rect.height())));
         painter->restore();
     }
     QPixmap pixmap(const QSize& size, QIcon::Mode mode, QIcon::State state) override {

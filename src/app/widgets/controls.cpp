@@ -101,6 +101,13 @@ QPushButton* makeButton(const QString& text, const char* kind, const QString& ob
     return button;
 }
 
+void setPicture(QPushButton* button, const QString& name, int side) {
+    constexpr int kToWords = 4;
+    const bool isPrimary = button->property("kind").toString() == QStringLiteral("primary");
+    button->setIcon(icon(name, isPrimary ? theme().onPlum : theme().ink));
+    button->setIconSize(QSize(side + kToWords, side));
+}
+
 QLineEdit* makeField(const QString& objectName, int width, QWidget* parent) {
     auto* field = new QLineEdit(parent);
     field->setObjectName(objectName);

@@ -59,6 +59,8 @@ inline QString notDefined() {
 
 QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent);
 QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent);
+/// One of our icons before the words of a button, in the colour of the words. @param side in pixels
+void setPicture(QPushButton* button, const QString& name, int side = 16);
 /// A line for a number; calls `accept` with the text when editing ends and it changed.
 QLineEdit* makeField(const QString& objectName, int width, QWidget* parent);
 
