@@ -75,7 +75,7 @@ std::optional<double> profileLimit(ProfiledReadOff<S>& profile, double centre, d
     }
     for (int i = 0; i < 60 && outside - inside > 1e-12; ++i) {
         double next = outside - outsideValue * (outside - inside) / (outsideValue - insideValue);
-        if (!std::isfinite(outsideValue) || (i > 8 && i % 2 == 0)) {
+        if (!std::isfinite(next) || (i > 8 && i % 2 == 0)) {
             next = 0.5 * (inside + outside);
         }
         const double value = std::sqrt(profile.rise(centre + direction * next)) - target;
@@ -96,6 +96,11 @@ std::optional<double> profileLimit(ProfiledReadOff<S>& profile, double centre, d
 }
 
 template<std::size_t S> void profileLimits(const Fit& fit, double y, double varianceOfY, double t, ReadOff& out) {
+    if (!(fit.s > 0)) { // the standards fit exactly and rule out every other curve: the blank's share is all there is
+        out.low = *out.x - t * *out.se;
+        out.high = *out.x + t * *out.se;
+        return;
+    }
     ProfiledReadOff<S> profile(fit, y, fit.s * fit.s / varianceOfY);
     const double centre = std::log(*out.x);
     const double half = std::clamp(t * *out.se / *out.x, 1e-9, 3.0);
