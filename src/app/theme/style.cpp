@@ -1,5 +1,6 @@
 #include "theme/style.h"
 
+#include <algorithm>
 #include <QApplication>
 #include <QFile>
 #include <QIconEngine>
@@ -7,7 +8,6 @@
 #include <QPalette>
 #include <QStyleFactory>
 #include <QSvgRenderer>
-#include <algorithm>
 
 // Outside the namespace: the macro declares a function of the global one.
 static void registerIconResource() {
