@@ -70,7 +70,7 @@ PreciseResiduals preciseOf(const Formula& formula, const Columns& data) {
         all.emplace_back(0);
         for (std::size_t i = 0; i < residuals.size(); ++i) {
             all.back() = data.preciseX[i];
-            residuals[i] = static_cast<Real>(data.preciseY[i] - PreciseFormula(formula).value(all));
+            residuals[i] = static_cast<Real>(data.preciseY[i] - PreciseFormula::value(formula, all));
         }
         return true;
     };

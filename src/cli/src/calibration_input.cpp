@@ -145,8 +145,4 @@ Json fitHead(const Fit& fit) {
     return out;
 }
 
-void printJson(std::ostream& out, const Json& json) {
-    out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
-}
-
 } // namespace nuvat

@@ -34,8 +34,6 @@ Result<FitOptions> readFitOptions(const Options& options);
 
 /// model, weight, status, message, parameterOrder of a fit.
 Json fitHead(const Fit& fit);
-/// Writes a document as the only thing on standard output.
-void printJson(std::ostream& out, const Json& json);
 
 inline constexpr const char* kModelNames =
     "line, line0, line-fixed, quadratic, cubic, loglog, points, spline, 4pl, 5pl";

@@ -1,7 +1,5 @@
 #include "columns.h"
 
-#include "calibration_input.h"
-
 #include <fstream>
 #include <iostream>
 #include <unistd.h>
@@ -33,6 +31,10 @@ void TerminalProgress::report(double fraction) {
     m_lastPercent = percent;
     m_hasShown = true;
     std::cerr << "\r" << m_what << " " << percent << " %" << std::flush;
+}
+
+void printJson(std::ostream& out, const Json& json) {
+    out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
 }
 
 tl::unexpected<Error> wrongCall(std::string why) {

@@ -13,6 +13,8 @@ namespace nuvat {
 
 using Json = nlohmann::ordered_json;
 
+/// Writes a document as the only thing on standard output.
+void printJson(std::ostream& out, const Json& json);
 /// A call that is not understood: exit status 2.
 tl::unexpected<Error> wrongCall(std::string why);
 /// Tells an Error on standard error. @return its exit status: 2 for a wrong call, else 1

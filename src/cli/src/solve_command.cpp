@@ -78,7 +78,7 @@ Real valueOf(const Formula& formula, const std::vector<Real>& values) {
     return formula.value(std::span<const Real>(values));
 }
 Quad valueOf(const Formula& formula, const std::vector<Quad>& values) {
-    return PreciseFormula(formula).value(values);
+    return PreciseFormula::value(formula, values);
 }
 
 /// A formula of the columns alone, line by line.

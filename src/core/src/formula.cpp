@@ -353,12 +353,13 @@ template<class T> T valueOf(const Node& node, std::span<const T> variables, cons
     return std::numeric_limits<T>::quiet_NaN();
 }
 
-template<class T> T valueOf(const std::vector<Node>& nodes, std::span<const T> variables) {
+/// Of all nodes; the last is that of the formula.
+template<class T> std::vector<T> valuesOf(const std::vector<Node>& nodes, std::span<const T> variables) {
     std::vector<T> v(nodes.size());
     for (std::size_t i = 0; i < v.size(); ++i) {
         v[i] = valueOf(nodes[i], variables, v);
     }
-    return v.back();
+    return v;
 }
 
 /// Passes the adjoint of a node on to its operands.
@@ -522,11 +523,11 @@ Result<Formula> Formula::parse(const std::string& text, const std::vector<std::s
 }
 
 long double Formula::value(std::span<const long double> values) const {
-    return valueOf(*m_nodes, values);
+    return valuesOf(*m_nodes, values).back();
 }
 
-Quad PreciseFormula::value(std::span<const Quad> values) const {
-    return valueOf(*m_formula.m_nodes, values);
+Quad PreciseFormula::value(const Formula& formula, std::span<const Quad> values) {
+    return valuesOf(*formula.m_nodes, values).back();
 }
 
 double Formula::value(std::span<const double> values) const {
@@ -536,10 +537,7 @@ double Formula::value(std::span<const double> values) const {
 
 long double Formula::valueAndGradient(std::span<const long double> values, std::span<long double> gradient) const {
     const auto& nodes = *m_nodes;
-    std::vector<Real> v(nodes.size());
-    for (std::size_t i = 0; i < v.size(); ++i) {
-        v[i] = valueOf(nodes[i], values, v);
-    }
+    const std::vector<Real> v = valuesOf(nodes, values);
     std::fill(gradient.begin(), gradient.end(), Real(0));
     std::vector<Real> adjoint(nodes.size(), 0);
     adjoint.back() = 1;

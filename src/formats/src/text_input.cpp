@@ -61,8 +61,8 @@ bool isControl(char c) {
     return byte < 0x20 && c != '\n' && c != '\r' && c != '\t' && c != '\f' && c != '\x1a';
 }
 
-/// Sixteen bytes at a time.
-Oddities odditiesOf(std::string_view text) {
+/// Looks for more of them, sixteen bytes at a time.
+void addOddities(std::string_view text, Oddities& out) {
     using Bytes [[gnu::vector_size(16)]] = unsigned char;
     Bytes controls{};
     Bytes high{};
@@ -76,7 +76,6 @@ Oddities odditiesOf(std::string_view text) {
         high |= bytes;
         quotes |= std::bit_cast<Bytes>(bytes == '"');
     }
-    Oddities out;
     for (std::size_t i = 0; i < sizeof(Bytes); ++i) {
         out.hasControls = out.hasControls || controls[i] != 0;
         out.hasHighBytes = out.hasHighBytes || high[i] >= 0x80;
@@ -87,7 +86,6 @@ Oddities odditiesOf(std::string_view text) {
         out.hasHighBytes = out.hasHighBytes || static_cast<unsigned char>(text[at]) >= 0x80;
         out.hasQuotes = out.hasQuotes || text[at] == '"';
     }
-    return out;
 }
 
 void appendUtf8(std::string& out, unsigned long code) {
@@ -205,10 +203,7 @@ Result<RawBytes> readBytes(std::istream& stream, const std::string& name, Progre
         stream.read(chunk->data(), static_cast<std::streamsize>(chunk->size()));
         const std::string_view read(chunk->data(), static_cast<std::size_t>(stream.gcount()));
         bytes += read;
-        const Oddities odd = odditiesOf(read); // while it is in the cache
-        out.odd.hasControls = out.odd.hasControls || odd.hasControls;
-        out.odd.hasHighBytes = out.odd.hasHighBytes || odd.hasHighBytes;
-        out.odd.hasQuotes = out.odd.hasQuotes || odd.hasQuotes;
+        addOddities(read, out.odd); // while it is in the cache
         if (progress.cancelled()) {
             return cancelled(name);
         }

@@ -39,7 +39,7 @@ private:
     std::size_t m_variables = 0;
     std::shared_ptr<const std::vector<Node>> m_nodes; // operands before what uses them; the last is the result
 
-    friend class PreciseFormula;
+    friend struct PreciseFormula;
 };
 
 } // namespace nuvat

@@ -7,16 +7,11 @@
 
 namespace nuvat {
 
-/// A formula in 34 digits; its constants keep the digits of a double. A header of its own: few need it, and what it
+/// Formulas in 34 digits; their constants keep the digits of a double. A header of its own: few need it, and what it
 /// includes takes long to compile.
-class PreciseFormula {
-public:
-    explicit PreciseFormula(Formula formula) : m_formula(std::move(formula)) {}
+struct PreciseFormula {
     /// @param values one a variable, in the order given to Formula::parse; @return not finite where it is not defined
-    Quad value(std::span<const Quad> values) const;
-
-private:
-    Formula m_formula;
+    static Quad value(const Formula& formula, std::span<const Quad> values);
 };
 
 } // namespace nuvat
