@@ -82,6 +82,38 @@ std::optional<double> parseNumber(std::string_view text, NumberFormat format) {
     return value;
 }
 
+NumberDoubt doubtAbout(std::string_view text, NumberFormat format) {
+    if (parseNumber(text, format)) {
+        return NumberDoubt::None;
+    }
+    std::string plain(text);
+    std::replace(plain.begin(), plain.end(), format.decimal, '.');
+    double value = 0;
+    const auto [end, error] = std::from_chars(plain.data(), plain.data() + plain.size(), value);
+    if (error == std::errc::result_out_of_range && end == plain.data() + plain.size()) {
+        const std::size_t exponent = plain.find_first_of("eE");
+        return exponent != std::string::npos && exponent + 1 < plain.size() && plain[exponent + 1] == '-'
+                   ? NumberDoubt::TooSmall
+                   : NumberDoubt::TooLarge;
+    }
+    // Digits in groups of three after the first, parted by one kind of mark, or a single decimal sign of the other
+    // kind.
+    constexpr std::array<std::string_view, 6> kMarks{",", ".", " ", "'", "\u2019", "\u00a0"};
+    for (const std::string_view mark : kMarks) {
+        std::string without(text);
+        std::size_t count = 0;
+        for (std::size_t at = without.find(mark); at != std::string::npos; at = without.find(mark, at)) {
+            without.erase(at, mark.size());
+            ++count;
+        }
+        const bool isGrouped = count > 0 && (parseNumber(without, {'.'}) || parseNumber(without, {','}));
+        if (isGrouped) {
+            return NumberDoubt::Thousands;
+        }
+    }
+    return NumberDoubt::None;
+}
+
 std::optional<double> parseTyped(std::string_view text) {
     const auto value = parseNumber(text);
     return value ? value : parseNumber(text, {','});

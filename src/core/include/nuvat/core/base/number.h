@@ -15,6 +15,15 @@ struct NumberFormat {
 /// @return nothing when the text is not exactly one finite number (so "1.2a", "1,5" under '.', "nan", "" give nothing)
 std::optional<double> parseNumber(std::string_view text, NumberFormat format = {});
 
+/// What a text that parseNumber does not read may be all the same.
+enum class NumberDoubt {
+    None,      ///< no number in any notation
+    TooLarge,  ///< a number beyond what a double holds
+    TooSmall,  ///< a number other than 0 that a double holds as 0
+    Thousands, ///< a number in another notation: "1,234.5", "1 234", "1'234", "1,5" under '.'
+};
+NumberDoubt doubtAbout(std::string_view text, NumberFormat format = {});
+
 /// Reads a number as a person types it: decimal point or decimal comma, blanks around it.
 std::optional<double> parseTyped(std::string_view text);
 

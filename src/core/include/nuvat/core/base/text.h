@@ -1,0 +1,15 @@
+#pragma once
+
+#include <string>
+#include <string_view>
+
+namespace nuvat {
+
+/// A text from a file as part of a sentence: at most `most` bytes (whole characters, then …), and nothing in it that
+/// could steer a terminal or turn the line around: control characters and directional marks become '?'.
+std::string excerpt(std::string_view text, std::size_t most = 60);
+
+/// A whole message for a terminal: the same characters replaced, its line ends kept, nothing cut off.
+std::string forTerminal(std::string_view text);
+
+} // namespace nuvat

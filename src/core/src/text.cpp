@@ -1,0 +1,50 @@
+#include "nuvat/core/base/text.h"
+
+namespace nuvat {
+
+namespace {
+
+/// Bytes of a directional mark or a control character of Unicode at the begin of the text; 0 when there is none.
+std::size_t steeringBytes(std::string_view text) {
+    const auto byte = [&](std::size_t i) { return i < text.size() ? static_cast<unsigned char>(text[i]) : 0u; };
+    if (byte(0) < 0x20 || byte(0) == 0x7F) {
+        return 1;
+    }
+    if (byte(0) == 0xC2 && byte(1) >= 0x80 && byte(1) < 0xA0) { // U+0080 to U+009F
+        return 2;
+    }
+    const bool isEmbedding = byte(0) == 0xE2 && byte(1) == 0x80 &&
+                             (byte(2) == 0x8E || byte(2) == 0x8F || (byte(2) >= 0xAA && byte(2) <= 0xAE));
+    const bool isIsolate = byte(0) == 0xE2 && byte(1) == 0x81 && byte(2) >= 0xA6 && byte(2) <= 0xA9;
+    return isEmbedding || isIsolate ? 3 : 0;
+}
+
+std::string replaced(std::string_view text, bool keepsLines) {
+    std::string out;
+    for (std::size_t i = 0; i < text.size();) {
+        const std::size_t steers = keepsLines && text[i] == '\n' ? 0 : steeringBytes(text.substr(i));
+        out += steers > 0 ? '?' : text[i];
+        i += steers > 0 ? steers : 1;
+    }
+    return out;
+}
+
+} // namespace
+
+std::string excerpt(std::string_view text, std::size_t most) {
+    bool isCut = false;
+    if (text.size() > most) {
+        isCut = true;
+        while (most > 0 && (static_cast<unsigned char>(text[most]) & 0xC0u) == 0x80u) {
+            --most;
+        }
+        text = text.substr(0, most);
+    }
+    return replaced(text, false) + (isCut ? "…" : "");
+}
+
+std::string forTerminal(std::string_view text) {
+    return replaced(text, true);
+}
+
+} // namespace nuvat
