@@ -66,7 +66,7 @@ INSTANTIATE_TEST_SUITE_P(
     testing::Values("x,y\n1,2\n3,4\n", "x;y\r\n1,5;2,25\r\n3;4\r\n", "x\ty\r1\t2\r3\t4", "x;y\n1.5;2\n;\n3;4",
                     "\n\n x , y \n 1 , -2.5e-3 \n\n+3,\xE2\x88\x92"
                     "4\n   \n5,6\n",
-                    "name,y\nA,1\n\"B, late\",2\n\"C \"\"x\"\"\",3\n", "x,y,note\n1,2\n3,4,fine,too many\n",
+                    "name,y\nA,1\n\"B, late\",2\n\"C \"\"x\"\"\",3\n", "x,y,note\n1,2\n3,4,fine,,\n",
                     "\xEF\xBB\xBFx,y\n1,2\n", "x,y\n\"1\",\"2\"\n3,4\n", "x,y\n1,n/a\n,4\n", "x\n1\n2\n",
                     "x,y\n12345678,123456789012345678\n0.1,1e22\n1e23,1e-23\n-0,.5\n5.,1e5\n1e400,0x10\n"));
 

@@ -2,6 +2,7 @@
 
 #include "cell_scan.h"
 #include "large_pages.h"
+#include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 #include "text_input.h"
 
@@ -23,6 +24,35 @@ constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
 
 tl::unexpected<Error> empty(const std::string& name) {
     return fail("import.empty", name + " is empty.", "Choose a file with headings and lines of numbers.");
+}
+
+/// "are: x, y, \"my label\""
+std::string headingsText(const std::vector<std::string>& headings) {
+    constexpr std::size_t kMostNamed = 20;
+    std::string out = headings.size() == 1 ? "is only: " : "are: ";
+    for (std::size_t i = 0; i < std::min(headings.size(), kMostNamed); ++i) {
+        out += (i > 0 ? ", " : "") + (headings[i].empty() ? std::string("(no heading)") : excerpt(headings[i]));
+    }
+    return out + (headings.size() > kMostNamed ? " and " + std::to_string(headings.size() - kMostNamed) + " more" : "");
+}
+
+/// What keeps a cell from being read as a number.
+std::string whyNoNumber(std::string_view cell, NumberFormat format) {
+    const std::string quoted = "\"" + excerpt(cell) + "\"";
+    if (cell.empty()) {
+        return "the cell is empty.";
+    }
+    switch (doubtAbout(cell, format)) {
+    case NumberDoubt::TooLarge:
+        return quoted + " is too large for a number of 64 bits.";
+    case NumberDoubt::TooSmall:
+        return quoted + " is too small for a number of 64 bits.";
+    case NumberDoubt::Thousands:
+        return quoted + " may be written with a mark for thousands, or with another decimal sign; both are possible.";
+    case NumberDoubt::None:
+        break;
+    }
+    return quoted + " is not a number.";
 }
 
 } // namespace
@@ -156,6 +186,9 @@ private:
         if (at.isEmpty && isBlank({at.row, end})) {
             return;
         }
+        if (at.slot > m_block.size() + m_blockRow && !m_part.surplusRow && hasSurplus({at.row, end})) {
+            m_part.surplusRow = m_rows;
+        }
         for (std::size_t slot = at.slot; slot < m_block.size(); slot += m_blockRows) {
             m_block[slot] = kNoNumber;
         }
@@ -164,6 +197,16 @@ private:
         if (++m_blockRow == m_blockRows) {
             takeBlock();
         }
+    }
+
+    /// Whether a cell beyond the headings holds anything; separators at the end of a line are common.
+    bool hasSurplus(std::string_view row) const {
+        for (std::size_t k = 0; k < m_job.width; ++k) {
+            row.remove_prefix(row.find(m_job.separator) + 1);
+        }
+        return std::any_of(row.begin(), row.end(), [this](char c) {
+            return c != m_job.separator && !isBlank({&c, 1});
+        });
     }
 
     void takeBlock() {
@@ -283,7 +326,29 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     if (!isDubious) {
         return tl::unexpected(isDubious.error());
     }
+    if (const auto complete = table.requireHeadings(); !complete) {
+        return tl::unexpected(complete.error());
+    }
     return table;
+}
+
+Result<void> ColumnTable::requireHeadings() const {
+    for (const Part& part : m_parts) {
+        if (!part.surplusRow) {
+            continue;
+        }
+        const std::size_t row = part.firstRow + *part.surplusRow;
+        const bool isComma = m_separator == ',';
+        return fail("fit.surplus-cell",
+                    m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(m_headings.size() + 1) +
+                        ": \"" + excerpt(cell(row, m_headings.size())) +
+                        "\" stands under no heading; the first line has " + std::to_string(m_headings.size()) + ".",
+                    isComma
+                        ? "Add the heading or remove the cell. If the comma is the decimal sign, separate the cells "
+                          "by semicolons or tabs."
+                        : "Add the heading or remove the cell.");
+    }
+    return {};
 }
 
 Result<std::size_t> ColumnTable::takeHeadings() {
@@ -376,8 +441,14 @@ int ColumnTable::line(std::size_t row) const {
 Result<std::size_t> ColumnTable::find(std::string_view heading) const {
     const auto found = std::find(m_headings.begin(), m_headings.end(), heading);
     if (found == m_headings.end()) {
-        return fail("fit.column-missing", m_name + " has no column \"" + std::string(heading) + "\" in its first line.",
+        return fail("fit.column-missing",
+                    m_name + " has no column \"" + excerpt(heading) + "\" in its first line; there " +
+                        headingsText(m_headings) + ".",
                     "Name the columns with their options.");
+    }
+    if (std::find(found + 1, m_headings.end(), heading) != m_headings.end()) {
+        return fail("fit.column-twice", m_name + " has several columns \"" + excerpt(heading) + "\" in its first line.",
+                    "Give each column a heading of its own.");
     }
     return static_cast<std::size_t>(found - m_headings.begin());
 }
@@ -400,8 +471,8 @@ Result<double> ColumnTable::number(std::size_t row, std::size_t column) const {
     const double value = part.columns[column][row - part.firstRow];
     if (std::isnan(value)) {
         return fail("fit.not-a-number",
-                    m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(column + 1) + ": \"" +
-                        std::string(cell(row, column)) + "\" is not a number.",
+                    m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(column + 1) + ": " +
+                        whyNoNumber(cell(row, column), m_numbers),
                     "Correct it, or leave the line out with --include.");
     }
     return value;

@@ -1,28 +1,11 @@
 #include "nuvat/formats/delimited_table.h"
 
+#include "nuvat/core/base/checksum.h"
 #include "text_input.h"
 
 #include <algorithm>
-#include <cstdint>
 
 namespace nuvat {
-
-namespace {
-
-std::string fnv1a(std::string_view bytes) {
-    std::uint64_t hash = 14695981039346656037u;
-    for (const char c : bytes) {
-        hash = (hash ^ static_cast<unsigned char>(c)) * 1099511628211u;
-    }
-    constexpr std::string_view kDigits = "0123456789abcdef";
-    std::string text(16, '0');
-    for (std::size_t i = 0; i < 16; ++i) {
-        text[15 - i] = kDigits[(hash >> (4 * i)) & 0xFu];
-    }
-    return text;
-}
-
-} // namespace
 
 Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& name, Progress& progress,
                                      const DelimitedLimits& limits) {

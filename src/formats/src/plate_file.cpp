@@ -1,5 +1,6 @@
 #include "nuvat/formats/plate_file.h"
 
+#include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 
 #include <algorithm>
@@ -247,7 +248,7 @@ private:
             ImportWarning warning;
             warning.line = m_table.rows[from].line;
             warning.message = m_name + ": what stands below the plate, from line " + std::to_string(warning.line) +
-                              " on, is not taken in.";
+                              " on, is not imported.";
             m_import.warnings.push_back(warning);
         }
         return std::nullopt;
@@ -336,7 +337,30 @@ private:
                                  " cells, its value was expected in cell " + std::to_string(values + 1) + ".",
                              "Complete the line and open the file again."};
             }
+            if (auto error = checkSurplus(*row, headingRow)) {
+                return error;
+            }
             setWell(well.row, well.column, row->cells[values], row->line, values);
+        }
+        return std::nullopt;
+    }
+
+    /// A cell under no heading: the comma may be the decimal sign as well as the separator, and then every number is
+    /// cut in two.
+    std::optional<Error> checkSurplus(const DelimitedRow& row, const DelimitedRow* headingRow) const {
+        if (headingRow == nullptr || headingRow->cells.size() < 2) {
+            return std::nullopt;
+        }
+        for (std::size_t c = headingRow->cells.size(); c < row.cells.size(); ++c) {
+            if (!trimmed(row.cells[c]).empty()) {
+                return Error{"import.surplus-cell",
+                             placeText(m_name, row.line, static_cast<int>(c) + 1, "") + ": \"" + excerpt(row.cells[c]) +
+                                 "\" stands under no heading; the heading on line " + std::to_string(headingRow->line) +
+                                 " has " + std::to_string(headingRow->cells.size()) + " cells.",
+                             m_table.separator == ','
+                                 ? "If the comma is the decimal sign, export the list with semicolons or tabs."
+                                 : "Add the heading or remove the cell and open the file again."};
+            }
         }
         return std::nullopt;
     }
@@ -432,8 +456,10 @@ private:
         if (any) {
             ImportWarning warning;
             warning.line = m_firstLine;
-            warning.message = m_name + ": the comma in numbers such as " + m_import.wells.front().text +
-                              " was taken as the decimal sign; if it marks thousands, do not take this file in.";
+            const auto example = std::find_if(m_import.wells.begin(), m_import.wells.end(),
+                                              [](const PlateCell& well) { return well.value.has_value(); });
+            warning.message = m_name + ": the comma in numbers such as " + example->text +
+                              " was taken as the decimal sign; if it marks thousands, do not import this file.";
             m_import.warnings.push_back(warning);
         }
     }

@@ -4,6 +4,7 @@
 
 #include <cstdint>
 #include <istream>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -18,7 +19,7 @@ public:
     /// left out. Cost: one pass
     /// over the text, long ones by up to four threads; 8 bytes per cell and 4 per line besides it.
     /// @param name what the text is called in sentences; @param limits mostBytes at most 4 GB
-    /// @return the errors of readDelimited
+    /// @return the errors of readDelimited, or fit.surplus-cell with line and cell for a line longer than the headings
     static Result<ColumnTable> read(std::istream& stream, const std::string& name, Progress& progress,
                                     const DelimitedLimits& limits);
 
@@ -42,6 +43,7 @@ private:
         std::size_t firstRow = 0;
         std::vector<std::uint32_t> rowStarts;     ///< in m_text
         std::vector<std::vector<double>> columns; ///< NaN where the cell is not a number
+        std::optional<std::size_t> surplusRow;    ///< the first with a cell that stands under no heading
     };
 
     /// @return where the line below the headings begins
@@ -49,6 +51,8 @@ private:
     /// Headings and rows of m_text in the notation of the table. @param lineSize as a guess
     /// @return whether another notation could fit better
     Result<bool> readAll(std::size_t lineSize, Progress& progress, const DelimitedLimits& limits);
+    /// @return fit.surplus-cell
+    Result<void> requireHeadings() const;
     const Part& partOf(std::size_t row) const;
     std::size_t startOf(std::size_t row) const; ///< in m_text
 
