@@ -48,13 +48,15 @@ TEST(AssignRole, GoesOnFromWhatIsThere) {
     EXPECT_EQ(document.batch().samples.at(7).dilution, 1);
 }
 
-TEST(AssignRole, ClearingKeepsNamesAndTakesExclusionsAlong) {
+TEST(AssignRole, ClearingKeepsNamesAndExclusions) {
     Document document = test::sampleDocument();
     ASSERT_TRUE(document.apply(excludePlaces(document.batch(), {{2, 2}}, "bubble", 1)));
     ASSERT_TRUE(document.apply(assignRole(document.batch(), {{2, 2}, {2, 3}}, Role::Empty, 1, Direction::Across)));
     EXPECT_EQ(document.batch().at({2, 2}).role, Role::Empty);
-    EXPECT_TRUE(document.batch().exclusions.empty());
+    EXPECT_EQ(document.batch().exclusions.at({2, 2}).reason, "bubble"); // clearing withdraws no decision
     EXPECT_EQ(document.batch().samples.at(1).name, "one");
+    ASSERT_TRUE(document.apply(assignRole(document.batch(), {{2, 2}}, Role::Unknown, 1, Direction::Across)));
+    EXPECT_EQ(evaluateAnalyte(document.batch()).at({2, 2}).state, PlaceState::Excluded);
 }
 
 TEST(AssignRole, RefusesWhatMakesNoSense) {
@@ -128,20 +130,23 @@ TEST(Readings, OfAnotherSizeAreRefusedOnceThereIsALayout) {
 
 TEST(Readings, TheSecondIsUsedAndTheFirstStays) {
     Document document = test::sampleDocument();
-    Reading second = *document.batch().reading();
+    Reading second = *document.batch().reading(1);
     second.source = "again.csv";
     ASSERT_TRUE(document.apply(addReading(document.batch(), second)));
-    EXPECT_EQ(document.batch().reading()->source, "again.csv");
+    EXPECT_EQ(document.batch().reading(1)->source, "again.csv");
     ASSERT_TRUE(document.apply(useReading(document.batch(), 1)));
-    EXPECT_EQ(document.batch().reading()->source, "sample.csv");
+    EXPECT_EQ(document.batch().reading(1)->source, "sample.csv");
     EXPECT_EQ(document.batch().readings.size(), 2u);
 }
 
 TEST(Method, ChangesSayWhatChanged) {
     const Document document = test::sampleDocument();
     Method method = document.batch().method;
-    method.analyte().fit.weighting = Weighting::InverseY2;
-    EXPECT_EQ(setMethod(document.batch(), method)->label, "Weighting none → 1/y²");
+    method.analyte().fit.weighting = Weighting::None;
+    EXPECT_EQ(setMethod(document.batch(), method)->label, "Weighting 1/y² → none");
+    method = document.batch().method;
+    method.confidence = 0.99;
+    EXPECT_EQ(setMethod(document.batch(), method)->label, "Confidence → 99 %");
     method = document.batch().method;
     method.analyte().fit.model = Model::Line;
     EXPECT_EQ(setMethod(document.batch(), method)->label, "Model 4PL logistic → Line");
@@ -166,7 +171,7 @@ std::vector<Command> everyCommand(const Batch& batch) {
         excludePlaces(batch, {{0, 0}, {3, 1}}, "why", 77),
         setMethod(batch, method),
         setTitle(batch, "Another title"),
-        addReading(batch, *batch.reading()),
+        addReading(batch, *batch.reading(1)),
     };
     std::vector<Command> commands;
     for (auto& result : results) {

@@ -238,7 +238,7 @@ TEST(Working, ListsEachStepFromTheReadingToTheResult) {
         }
     }
     for (const char* part : {"Blank, mean of H1 and H2", "\u2212 0.06000", "x = c·((a \u2212 y)/(y \u2212 d))^(1/b)",
-                             "Mean of 2", "16.00", "95 % interval", "Dilution × 5", "80.00"}) {
+                             "Mean response 1.321, read off", "16.00", "95 % interval", "Dilution × 5", "80.00"}) {
         EXPECT_NE(all.find(part), std::string::npos) << part << " in " << all;
     }
     EXPECT_FALSE(working.checks.empty());

@@ -253,16 +253,29 @@ TEST(Overrides, FollowTheirCriterionWhenOthersGoOrMove) {
     EXPECT_EQ(document.batch(), moved);
 }
 
-TEST(Overrides, GoWithTheirCriterionWhenItChanges) {
+// The decision is not dropped, but it was about another limit: the criterion counts again and says so.
+TEST(Overrides, AreLookedAtAgainWhenTheirCriterionChanges) {
     Document document = withOverride();
     const Batch before = document.batch();
     Method method = before.method;
-    method.criteria[1].limit = 1.5; // another criterion now
+    const std::string reason = before.overrides.begin()->second.reason;
+    method.criteria[1].limit = 1.5;
     ASSERT_TRUE(document.apply(setMethod(document.batch(), method)));
     EXPECT_TRUE(overridden(document.batch()).empty());
-    EXPECT_TRUE(document.batch().overrides.empty());
-    ASSERT_TRUE(document.undo()); // the override comes back with it
+    EXPECT_EQ(document.batch().overrides.size(), 1u);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(document.batch());
+    const auto found = std::find_if(evaluation.criteria.begin(), evaluation.criteria.end(),
+                                    [](const auto& c) { return c.key == ownCriterionKey(1); });
+    ASSERT_NE(found, evaluation.criteria.end());
+    EXPECT_EQ(found->outcome, Outcome::Fail);
+    EXPECT_NE(found->where.find("It was overridden (" + reason + ")"), std::string::npos) << found->where;
+    ASSERT_TRUE(document.undo()); // with the limit it was given for, it stands again
     EXPECT_EQ(document.batch(), before);
+    EXPECT_EQ(overridden(document.batch()).size(), 1u);
+    method.criteria[1].limit = before.method.criteria[1].limit;
+    method.criteria[1].title = "Renamed";
+    ASSERT_TRUE(document.apply(setMethod(document.batch(), method)));
+    EXPECT_EQ(overridden(document.batch()), std::vector<std::string>{"Renamed"});
 }
 
 TEST(Working, NamesALimitOnlyWhereTheCriteriaHaveOne) {

@@ -180,6 +180,7 @@ TEST(Averages, OfResponsesIsReadOffOnce) {
     Batch batch = sampleDocument().batch();
     const double y = *batch.readings.at(1).wells[3 * 12 + 2].value;
     batch = withValue(batch, {3, 3}, y - 0.2);
+    batch.method.analyte().average = AverageOf::Concentrations;
     const double ofConcentrations = *evaluateAnalyte(batch).result({Role::Unknown, 2})->readOff.x;
     batch.method.analyte().average = AverageOf::Responses;
     const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
@@ -307,7 +308,7 @@ TEST(Overrides, NeedAReasonAndLetTheVerdictPass) {
 /// The sample batch with a second analyte: other concentrations, other model, another reading.
 Batch twoAnalytes() {
     Document document = sampleDocument();
-    Reading second = *document.batch().reading();
+    Reading second = *document.batch().reading(1);
     for (ReadingWell& well : second.wells) {
         if (well.value) {
             well.value = *well.value / 2;
@@ -401,7 +402,7 @@ TEST(Evaluator, ComputesOnlyWhatAnEditTouches) {
     EXPECT_EQ(work.fits, 2u);
     EXPECT_EQ(work.samples, 16u);
     Method method = document.batch().method;
-    method.analyte(2).fit.weighting = Weighting::InverseY2;
+    method.analyte(2).fit.weighting = Weighting::InverseY;
     work = after(setMethod(document.batch(), method));
     EXPECT_EQ(work.fits, 1u);
     EXPECT_EQ(work.samples, 8u);

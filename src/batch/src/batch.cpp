@@ -12,6 +12,7 @@ constexpr std::array<std::string_view, 5> kScopeNames{"batch", "analyte", "level
 constexpr std::array<std::string_view, 2> kComparisonNames{"at-most", "at-least"};
 constexpr std::array<std::string_view, 3> kOutlierTestNames{"none", "grubbs", "dixon"};
 constexpr std::array<std::string_view, 3> kRangeByNames{"criteria", "precision", "hand"};
+constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 template<class Enum, std::size_t N>
 std::optional<Enum> named(const std::array<std::string_view, N>& names, std::string_view text) {
@@ -57,6 +58,13 @@ std::optional<RangeBy> rangeByFromName(std::string_view text) {
     return named<RangeBy>(kRangeByNames, text);
 }
 
+std::string_view name(ScatterFrom from) {
+    return kScatterFromNames.at(static_cast<std::size_t>(from));
+}
+std::optional<ScatterFrom> scatterFromFromName(std::string_view text) {
+    return named<ScatterFrom>(kScatterFromNames, text);
+}
+
 const std::vector<CriteriaSet>& shippedCriteria() {
     static const std::vector<CriteriaSet> sets = [] {
         const CriteriaLimits ligandBinding;
@@ -80,6 +88,12 @@ const std::vector<CriteriaSet>& shippedCriteria() {
                                         {"Line, common practice", line}};
     }();
     return sets;
+}
+
+const ReadingWell* Reading::at(Place place) const {
+    const bool isInside = place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
+    const auto index = static_cast<std::size_t>(isInside ? place.row * columns + place.column : 0);
+    return isInside && index < wells.size() ? &wells[index] : nullptr;
 }
 
 const Reading* Batch::reading(int analyte) const {

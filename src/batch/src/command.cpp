@@ -1,6 +1,7 @@
 #include "nuvat/batch/command.h"
 
 #include "criteria.h"
+#include "nuvat/batch/validate.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 
@@ -8,6 +9,7 @@
 #include <cmath>
 #include <map>
 #include <sstream>
+#include <stdexcept>
 
 namespace nuvat {
 
@@ -164,7 +166,10 @@ std::string methodLabel(const Method& before, const Method& after) {
         return "Limits of the criteria changed";
     }
     if (before.criteria != after.criteria) {
-        return "Criteria of one's own changed";
+        return "Custom criteria changed";
+    }
+    if (before.confidence != after.confidence) {
+        return "Confidence → " + formatNumber(100 * after.confidence) + " %";
     }
     if (before.reportBlocks != after.reportBlocks) {
         return "Blocks of the report changed";
@@ -173,6 +178,39 @@ std::string methodLabel(const Method& before, const Method& after) {
 }
 
 } // namespace
+
+std::string_view name(Subject subject) {
+    switch (subject) {
+    case Subject::Edit:
+        return "edit";
+    case Subject::Exclusion:
+        return "exclusion";
+    case Subject::Override:
+        return "override";
+    }
+    throw std::invalid_argument("name: not a subject");
+}
+
+std::optional<Subject> subjectFromName(std::string_view text) {
+    for (const Subject subject : {Subject::Edit, Subject::Exclusion, Subject::Override}) {
+        if (name(subject) == text) {
+            return subject;
+        }
+    }
+    return std::nullopt;
+}
+
+Subject subjectOf(const Command& command) {
+    for (const Change& change : command.changes) {
+        if (std::holds_alternative<ExclusionChange>(change)) {
+            return Subject::Exclusion;
+        }
+        if (std::holds_alternative<OverrideChange>(change)) {
+            return Subject::Override;
+        }
+    }
+    return Subject::Edit;
+}
 
 void applyChanges(Batch& batch, const Command& command, bool isUndo) {
     const auto applyOne = [&](const Change& change) {
@@ -240,9 +278,6 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
             after = Assignment{role, next + index / replicates};
         }
         add(command, place, existing<Assignment>(batch.places, place), after);
-        if (role == Role::Empty) {
-            add(command, place, existing<Exclusion>(batch.exclusions, place), std::optional<Exclusion>());
-        }
         ++index;
     }
     // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
@@ -295,14 +330,17 @@ Result<Command> setSeries(const Batch& batch, const Series& series, int analyte)
         add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
         ++number;
     }
+    for (const auto& [key, level] : batch.levels) {
+        if (key.analyte == analyte && key.number > series.levels && level.concentration.value_or(0) != 0) {
+            add(command, key, std::optional(level), std::optional(Level{}));
+        }
+    }
     return command;
 }
 
 Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte) {
-    if (concentration && (!(*concentration >= 0) || !std::isfinite(*concentration))) {
-        return fail("layout.concentration",
-                    "The concentration of S" + std::to_string(number) + " must be a number of 0 or more.",
-                    "Type it in the method's unit.");
+    if (auto valid = validate(Level{concentration}); !valid) {
+        return tl::unexpected(valid.error());
     }
     Command command;
     command.label = "Concentration of S" + std::to_string(number) + " → " +
@@ -313,9 +351,8 @@ Result<Command> setLevel(const Batch& batch, int number, std::optional<double> c
 }
 
 Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
-    if (qc.nominal && (!(*qc.nominal > 0) || !std::isfinite(*qc.nominal))) {
-        return fail("layout.concentration", "The nominal concentration of a QC must be a number above 0.",
-                    "Type it in the method's unit.");
+    if (auto valid = validate(qc); !valid) {
+        return tl::unexpected(valid.error());
     }
     Command command;
     command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
@@ -326,9 +363,8 @@ Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int an
 }
 
 Result<Command> setSample(const Batch& batch, int number, const Sample& sample) {
-    if (!(sample.dilution > 0) || !std::isfinite(sample.dilution)) {
-        return fail("layout.dilution", "The dilution factor must be a number above 0.",
-                    "Type how many times the sample was diluted, for example 5; 1 for undiluted.");
+    if (auto valid = validate(sample); !valid) {
+        return tl::unexpected(valid.error());
     }
     Command command;
     const std::string itsName = shortName(batch, {Role::Unknown, number});
@@ -432,57 +468,57 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
 
 namespace {
 
-/// A method that evaluate() could not work with. @return the sentence, or nothing
-std::optional<Error> whyNotUsable(const Method& method) {
-    if (method.analytes.empty()) {
-        return Error{"method.no-analyte", "A method needs one analyte or more.", "Add one."};
+/// Index of the criterion that one of before became: the same one, or else one of the same title, or else the one that
+/// stands where it stood, when none was added or removed.
+std::optional<std::size_t> successorOf(std::size_t index, const std::vector<Criterion>& before,
+                                       const std::vector<Criterion>& after) {
+    const auto isSame = [&](const Criterion& c) { return c == before[index]; };
+    const auto isNamesake = [&](const Criterion& c) { return c.title == before[index].title; };
+    if (const auto same = std::find_if(after.begin(), after.end(), isSame); same != after.end()) {
+        return static_cast<std::size_t>(same - after.begin());
     }
-    for (const Analyte& analyte : method.analytes) {
-        const RangeRule& range = analyte.range;
-        const bool isOrdered = !range.lloq || !range.uloq || *range.lloq < *range.uloq;
-        if (!(range.extrapolation >= 1) || !(range.precisionPercent > 0) || !isOrdered) {
-            return Error{"method.range",
-                         "The range of " + analyte.name +
-                             " needs LLOQ below ULOQ, a precision above 0 % and an extrapolation of 1 or more.",
-                         "Correct the range."};
+    if (const auto namesake = std::find_if(after.begin(), after.end(), isNamesake); namesake != after.end()) {
+        return static_cast<std::size_t>(namesake - after.begin());
+    }
+    return before.size() == after.size() ? std::optional(index) : std::nullopt;
+}
+
+/// Overrides follow the criterion they were given for, also when it is edited; that of a removed one goes with it.
+std::map<OverrideKey, Override> overridesAfter(const Batch& batch, const std::vector<Criterion>& criteria) {
+    std::map<OverrideKey, Override> after;
+    const auto& old = batch.method.criteria;
+    for (const auto& [key, value] : batch.overrides) {
+        std::optional<std::string> criterion = key.criterion;
+        for (std::size_t i = 0; i < old.size(); ++i) {
+            if (key.criterion == ownCriterionKey(i)) {
+                const auto successor = successorOf(i, old, criteria);
+                criterion = successor ? std::optional(ownCriterionKey(*successor)) : std::nullopt;
+            }
+        }
+        if (criterion) {
+            after.insert_or_assign({key.analyte, *criterion}, value);
         }
     }
-    for (const Criterion& criterion : method.criteria) {
-        if (criterion.title.empty()) {
-            return Error{"criterion.title", "A criterion needs a title.", "Type what it checks."};
-        }
-        if (const auto quantity = quantityOf(criterion); !quantity) {
-            return Error{"criterion.formula", quantity.error().text(), "Correct the formula."};
-        }
-    }
-    return std::nullopt;
+    return after;
 }
 
 } // namespace
 
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label) {
-    if (auto why = whyNotUsable(method)) {
-        return tl::unexpected(std::move(*why));
+    if (auto valid = validate(method); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    for (const Criterion& criterion : method.criteria) {
+        if (const auto quantity = quantityOf(criterion); !quantity) {
+            return fail("criterion.formula", quantity.error().text(), "Correct the formula.");
+        }
     }
     Command command;
     command.label = label.empty() ? methodLabel(batch.method, method) : std::move(label);
     add(command, WholeBatch{}, std::optional(batch.method), std::optional(method));
-    // An override follows the criterion it was given for, and goes with it.
-    std::map<OverrideKey, Override> after;
-    const auto& old = batch.method.criteria;
-    for (const auto& [key, value] : batch.overrides) {
-        std::string criterion = key.criterion;
-        for (std::size_t i = 0; i < old.size(); ++i) {
-            if (key.criterion == ownCriterionKey(i)) {
-                const auto found = std::find(method.criteria.begin(), method.criteria.end(), old[i]);
-                criterion = found == method.criteria.end()
-                                ? std::string()
-                                : ownCriterionKey(static_cast<std::size_t>(found - method.criteria.begin()));
-            }
-        }
-        if (!criterion.empty()) {
-            after.insert_or_assign({key.analyte, criterion}, value);
-        }
+    const auto after = overridesAfter(batch, method.criteria);
+    if (after.size() < batch.overrides.size()) {
+        command.label += ", with its override";
     }
     addDifferences(command, batch.overrides, after);
     return command;
@@ -496,7 +532,7 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     if (!command) {
         return command;
     }
-    const auto moveUp = [&](const auto& items, auto example) {
+    const auto moveUp = [&](const auto& before, const auto& items, auto example) {
         using Key = decltype(example);
         using T = typename std::decay_t<decltype(items)>::mapped_type;
         std::map<Key, T> after;
@@ -507,11 +543,19 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
                 after.emplace(moved, value);
             }
         }
-        addDifferences(*command, items, after);
+        addDifferences(*command, before, after);
     };
-    moveUp(batch.levels, LevelKey{});
-    moveUp(batch.qcs, QcKey{});
-    moveUp(batch.overrides, OverrideKey{});
+    moveUp(batch.levels, batch.levels, LevelKey{});
+    std::map<QcKey, QcSample> qcs = batch.qcs;
+    if (analyte == 1) { // the items of the new first analyte take over what the QCs are called
+        for (const auto& [key, qc] : batch.qcs) {
+            if (key.analyte == 1 && !qc.name.empty()) {
+                qcs[{key.number, 2}].name = qc.name;
+            }
+        }
+    }
+    moveUp(batch.qcs, qcs, QcKey{});
+    moveUp(batch.overrides, batch.overrides, OverrideKey{});
     return command;
 }
 
@@ -524,7 +568,8 @@ Result<Command> overrideCriterion(const Batch& batch, int analyte, const Criteri
     command.reason = std::string(trimmed(reason));
     command.label = criterion.title + " overridden";
     const OverrideKey key{analyte, criterion.key};
-    add(command, key, existing<Override>(batch.overrides, key), std::optional(Override{command.reason, timeMillis}));
+    add(command, key, existing<Override>(batch.overrides, key),
+        std::optional(Override{command.reason, timeMillis, criterion.limitText}));
     return command;
 }
 
@@ -548,23 +593,39 @@ Result<Command> setTitle(const Batch& batch, const std::string& title) {
     return command;
 }
 
+namespace {
+
+/// Gives the batch the size of the reading, as long as nothing is laid out on the other one.
+Result<void> takeSize(const Batch& batch, const Reading& reading, BatchInfo& info) {
+    if (reading.rows == info.rows && reading.columns == info.columns) {
+        return {};
+    }
+    if (!batch.places.empty() || !batch.exclusions.empty()) {
+        return fail("import.plate-size",
+                    reading.source + " is a plate of " + std::to_string(reading.rows) + " × " +
+                        std::to_string(reading.columns) + " wells, but the layout of this batch is for " +
+                        std::to_string(info.rows) + " × " + std::to_string(info.columns) + ".",
+                    "Start a new batch for this plate.");
+    }
+    info.rows = reading.rows;
+    info.columns = reading.columns;
+    return {};
+}
+
+} // namespace
+
 Result<Command> addReading(const Batch& batch, Reading reading) {
+    if (auto valid = validate(reading); !valid) {
+        return tl::unexpected(valid.error());
+    }
     BatchInfo info = batch.info;
-    if (reading.rows != info.rows || reading.columns != info.columns) {
-        if (!batch.places.empty()) {
-            return fail("import.plate-size",
-                        reading.source + " is a plate of " + std::to_string(reading.rows) + " × " +
-                            std::to_string(reading.columns) + " wells, but the layout of this batch is for " +
-                            std::to_string(info.rows) + " × " + std::to_string(info.columns) + ".",
-                        "Start a new batch for this plate.");
-        }
-        info.rows = reading.rows;
-        info.columns = reading.columns;
+    if (auto fitted = takeSize(batch, reading, info); !fitted) {
+        return tl::unexpected(fitted.error());
     }
     Command command;
     const int key = batch.readings.empty() ? 1 : batch.readings.rbegin()->first + 1;
     info.readingInUse = key;
-    command.label = reading.source + " taken in";
+    command.label = "Imported " + reading.source;
     add(command, key, std::optional<Reading>(), std::optional(std::move(reading)));
     add(command, WholeBatch{}, std::optional(batch.info), std::optional(info));
     return command;
@@ -578,6 +639,9 @@ Result<Command> useReading(const Batch& batch, int key) {
     }
     Command command;
     BatchInfo info = batch.info;
+    if (auto fitted = takeSize(batch, found->second, info); !fitted) {
+        return tl::unexpected(fitted.error());
+    }
     info.readingInUse = key;
     command.label = "Uses the reading " + found->second.source;
     add(command, WholeBatch{}, std::optional(batch.info), std::optional(info));

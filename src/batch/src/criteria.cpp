@@ -89,8 +89,10 @@ CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evalua
         return out;
     }
     out.foundText = std::to_string(within) + " of " + std::to_string(total);
-    const double share = 100.0 * within / total / limits.levelsWithin;
-    const double number = static_cast<double>(within) / std::max(limits.levelsAtLeast, 1);
+    // Without a least share or number the other one decides; with neither there is nothing to miss.
+    constexpr double kNothingAsked = 2;
+    const double share = limits.levelsWithin > 0 ? 100.0 * within / total / limits.levelsWithin : kNothingAsked;
+    const double number = limits.levelsAtLeast > 0 ? static_cast<double>(within) / limits.levelsAtLeast : kNothingAsked;
     out.used = std::min(share, number);
     out.outcome = out.used >= 1 ? Outcome::Pass : Outcome::Fail;
     out.where = joined(outside);
@@ -391,18 +393,34 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
     return out;
 }
 
+/// Takes the decision of a person into account. One that was given while the criterion read otherwise does not count
+/// any more, but is not dropped either: the criterion says so.
+void applyOverride(const Override& decision, CriterionResult& criterion) {
+    const bool isMissed = criterion.outcome == Outcome::Fail || criterion.outcome == Outcome::Review;
+    if (!isMissed) {
+        return;
+    }
+    if (decision.limitText.empty() || decision.limitText == criterion.limitText) {
+        criterion.overrideReason = decision.reason;
+        return;
+    }
+    criterion.where = "It was overridden (" + decision.reason + ") while it read \"" + decision.limitText +
+                      "\"; decide again. " + criterion.where;
+}
+
 /// Marks what a person decided and finds the worst outcome that stands.
+/// @param canPass there is a curve: without one nothing is accepted, whatever was overridden
 Outcome judge(const Batch& batch, int analyte, std::vector<CriterionResult>& criteria, bool canPass) {
     Outcome verdict = Outcome::NotApplicable;
     for (CriterionResult& criterion : criteria) {
-        const auto found = batch.overrides.find({analyte, criterion.key});
-        const bool isMissed = criterion.outcome == Outcome::Fail || criterion.outcome == Outcome::Review;
-        if (found != batch.overrides.end() && isMissed) {
-            criterion.overrideReason = found->second.reason;
+        const Outcome found = criterion.outcome;
+        if (const auto decision = batch.overrides.find({analyte, criterion.key}); decision != batch.overrides.end()) {
+            applyOverride(decision->second, criterion);
         }
-        const Outcome outcome = criterion.isOverridden() ? Outcome::Pass : criterion.outcome;
-        if (canPass || criterion.outcome == Outcome::Fail) {
-            verdict = worse(verdict, outcome);
+        if (canPass) {
+            verdict = worse(verdict, criterion.isOverridden() ? Outcome::Pass : criterion.outcome);
+        } else if (found == Outcome::Fail) {
+            verdict = Outcome::Fail;
         }
     }
     return verdict;
@@ -510,9 +528,16 @@ void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
 
 void applyBatchCriteria(const Batch& batch, Evaluation& evaluation) {
     evaluation.criteria = ownBatchCriteria(batch, evaluation);
-    evaluation.verdict = judge(batch, 0, evaluation.criteria, true);
-    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+    const auto hasVerdict = [](const AnalyteEvaluation& a) { return a.verdict != Outcome::NotApplicable; };
+    const auto& analytes = evaluation.analytes;
+    const bool isAnyJudged = std::any_of(analytes.begin(), analytes.end(), hasVerdict);
+    const bool isEachJudged = std::all_of(analytes.begin(), analytes.end(), hasVerdict);
+    evaluation.verdict = judge(batch, 0, evaluation.criteria, isAnyJudged);
+    for (const AnalyteEvaluation& analyte : analytes) {
         evaluation.verdict = worse(evaluation.verdict, analyte.verdict);
+    }
+    if (isAnyJudged && !isEachJudged) { // what was not judged is not accepted along with the others
+        evaluation.verdict = worse(evaluation.verdict, Outcome::Review);
     }
 }
 

@@ -16,6 +16,7 @@ Result<void> Document::step(const Command& command, std::size_t index, bool isUn
     line.timeMillis = m_clock();
     line.label = command.label;
     line.reason = command.reason;
+    line.subject = subjectOf(command);
     applyChanges(m_state.batch, command, isUndo);
     if (m_journal) {
         if (auto recorded = m_journal->record(m_state.batch, command, index, line); !recorded) {

@@ -18,22 +18,46 @@ std::size_t indexOf(const AnalyteEvaluation& evaluation, Place place) {
     return static_cast<std::size_t>(place.row * evaluation.columns + place.column);
 }
 
+/// The analyte's reading when it has the size of the layout; says so when something is there that cannot be used.
+const Reading* readingOf(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const Reading* reading = batch.reading(evaluation.analyte);
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
+    if (reading == nullptr) {
+        if (analyte.reading != 0) {
+            evaluation.problems.push_back({"The responses of " + analyte.name + " come from reading " +
+                                               std::to_string(analyte.reading) +
+                                               ", which is not in this batch; import it under Data or choose another.",
+                                           {}});
+        }
+        return nullptr;
+    }
+    if (reading->rows != evaluation.rows || reading->columns != evaluation.columns) {
+        evaluation.problems.push_back({reading->source + " is a plate of " + std::to_string(reading->rows) + " × " +
+                                           std::to_string(reading->columns) + " wells, but the layout is for " +
+                                           std::to_string(evaluation.rows) + " × " +
+                                           std::to_string(evaluation.columns) +
+                                           "; nothing is read from it. Choose another reading under Data.",
+                                       {}});
+        return nullptr;
+    }
+    return reading;
+}
+
 void readPlaces(const Batch& batch, AnalyteEvaluation& evaluation) {
     evaluation.rows = batch.info.rows;
     evaluation.columns = batch.info.columns;
     evaluation.places.resize(static_cast<std::size_t>(evaluation.rows * evaluation.columns));
-    const Reading* reading = batch.reading(evaluation.analyte);
-    const bool fits = reading != nullptr && reading->rows == evaluation.rows && reading->columns == evaluation.columns;
+    const Reading* reading = readingOf(batch, evaluation);
     for (int row = 0; row < evaluation.rows; ++row) {
         for (int column = 0; column < evaluation.columns; ++column) {
             const Place place{row, column};
             PlaceValue& value = evaluation.places[indexOf(evaluation, place)];
             const bool isAssigned = batch.at(place).role != Role::Empty;
             value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
-            if (!fits) {
+            if (reading == nullptr) {
                 continue;
             }
-            const ReadingWell& well = reading->wells[indexOf(evaluation, place)];
+            const ReadingWell& well = *reading->at(place);
             value.raw = well.value;
             if (!isAssigned) {
                 continue;
@@ -330,7 +354,9 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     } else if (sample.status == ResultStatus::Extrapolated) {
         sample.remark = "Extrapolated beyond the range of the curve.";
     } else if (sample.status == ResultStatus::NotDefined) {
-        sample.remark = "The curve has no range in which the standards meet the criteria.";
+        sample.remark = input.lloq || input.uloq ? "The range of the curve has only one limit, so nothing can be said "
+                                                   "to lie inside it."
+                                                 : "The curve has no range, so nothing can be said to lie inside it.";
     }
     return sample;
 }
@@ -339,6 +365,11 @@ std::size_t countIn(const std::vector<CriterionResult>& criteria, Outcome outcom
     return static_cast<std::size_t>(std::count_if(criteria.begin(), criteria.end(), [&](const CriterionResult& c) {
         return c.outcome == outcome && !c.isOverridden();
     }));
+}
+
+std::size_t countOverriddenIn(const std::vector<CriterionResult>& criteria) {
+    return static_cast<std::size_t>(
+        std::count_if(criteria.begin(), criteria.end(), [](const auto& c) { return c.isOverridden(); }));
 }
 
 } // namespace
@@ -378,6 +409,9 @@ std::string_view name(Outcome outcome) {
 }
 
 const PlaceValue& AnalyteEvaluation::at(Place place) const {
+    if (place.row < 0 || place.row >= rows || place.column < 0 || place.column >= columns) {
+        throw std::out_of_range("AnalyteEvaluation::at: the place is not on the plate");
+    }
     return places.at(indexOf(*this, place));
 }
 
@@ -393,6 +427,18 @@ const SampleResult* AnalyteEvaluation::result(Assignment wanted) const {
 
 std::size_t AnalyteEvaluation::countCriteria(Outcome outcome) const {
     return countIn(criteria, outcome);
+}
+
+std::size_t AnalyteEvaluation::countOverridden() const {
+    return countOverriddenIn(criteria);
+}
+
+std::size_t Evaluation::countOverridden() const {
+    std::size_t count = countOverriddenIn(criteria);
+    for (const AnalyteEvaluation& analyte : analytes) {
+        count += analyte.countOverridden();
+    }
+    return count;
 }
 
 std::size_t Evaluation::countCriteria(Outcome outcome) const {

@@ -58,9 +58,9 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
     step.title = reading->readName.empty() ? "Read" : "Read at " + reading->readName;
     for (const Place place : places) {
         const PlaceValue& value = evaluation.at(place);
-        const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
+        const ReadingWell* well = reading->at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(wellName(place) + "  " + (well.text.empty() ? "–" : well.text) +
+        step.lines.push_back(wellName(place) + "  " + (well == nullptr || well->text.empty() ? "–" : well->text) +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
@@ -326,15 +326,15 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
             : shortName(batch, group) +
                   (fullName(batch, group) == shortName(batch, group) ? "" : ", " + fullName(batch, group));
     const Reading* reading = batch.reading(evaluation.analyte);
-    if (reading == nullptr || place.row >= reading->rows || place.column >= reading->columns) {
+    const ReadingWell* well = reading == nullptr ? nullptr : reading->at(place);
+    if (well == nullptr) {
         return working;
     }
-    const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
     WorkingStep file{"Not in the file", {reading->source}, false};
-    if (well.line > 0) {
+    if (well->line > 0) {
         file.title =
-            "In " + reading->source + ", line " + std::to_string(well.line) + ", cell " + std::to_string(well.column);
-        file.lines = {well.text.empty() ? "empty" : "\"" + well.text + "\""};
+            "In " + reading->source + ", line " + std::to_string(well->line) + ", cell " + std::to_string(well->column);
+        file.lines = {well->text.empty() ? "empty" : "\"" + well->text + "\""};
     }
     working.steps.insert(working.steps.begin(), file);
     return working;

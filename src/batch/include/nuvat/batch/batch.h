@@ -49,6 +49,9 @@ struct Reading {
     int columns = 0;
     std::vector<ReadingWell> wells; ///< rows*columns, row by row
     bool operator==(const Reading&) const = default;
+
+    /// The well at a place; nullptr where the reading has none.
+    const ReadingWell* at(Place place) const;
 };
 
 /// Standards of one nominal concentration.
@@ -84,7 +87,8 @@ struct CriteriaLimits {
     std::optional<double> backCalculated = 20; ///< |error| of a level, at most
     double backCalculatedAtLowest = 25;        ///< the same at the lowest level
     double backCalculatedAtHighest = 25;       ///< the same at the highest level
-    double levelsWithin = 75;                  ///< share of levels that must be within, at least
+    double levelsWithin = 75;                  ///< share of all standards that must be within, at least
+    double standardsAtLevel = 50;              ///< share of a level's standards for the level to count as within
     int levelsAtLeast = 6;                     ///< number of levels that must be within, at least
     std::optional<double> standardCv = 20;     ///< CV of the replicates' response at a level, at most
     std::optional<double> unknownCv = 20; ///< CV of the replicates' concentration of a sample, at most; asks for review
@@ -95,6 +99,8 @@ struct CriteriaLimits {
     std::optional<double> qcWithin = 200.0 / 3;
     double qcWithinAtLevel = 50;   ///< the same at each level of QCs
     bool isBlankBelowLloq = false; ///< the blanks' mean reads below LLOQ
+    /// Mean of the blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most.
+    std::optional<double> blankOfLloq;
     bool operator==(const CriteriaLimits&) const = default;
 };
 
@@ -153,15 +159,25 @@ struct RangeRule {
     bool operator==(const RangeRule&) const = default;
 };
 
+/// Which scatter stands in the interval of an unknown.
+enum class ScatterFrom {
+    Batch,  ///< that of the batch's own replicates at its response, shrunk with the curve's
+    Curve,  ///< the residual scatter of the curve
+    Sample, ///< that of the sample's own replicates
+};
+std::string_view name(ScatterFrom from); ///< "batch", "curve", "sample"
+std::optional<ScatterFrom> scatterFromFromName(std::string_view text);
+
 /// What is quantified, and how its curve is made.
 struct Analyte {
     std::string name;
     std::string unit; ///< of concentration, for example "µg/L"
     std::string responseName = "Response";
     int reading = 0; ///< key of the reading its responses come from; 0: the one in use
-    FitOptions fit{.model = Model::Logistic4};
+    FitOptions fit{.model = Model::Logistic4, .weighting = Weighting::InverseY2, .weightFrom = WeightFrom::Fitted};
     IntervalMethod interval = IntervalMethod::Propagation;
-    AverageOf average = AverageOf::Concentrations;
+    AverageOf average = AverageOf::Responses;
+    ScatterFrom scatter = ScatterFrom::Batch;
     RangeRule range;
     bool isConcentrationLogarithmic = true; ///< axis of the plot only
     bool operator==(const Analyte&) const = default;
@@ -191,6 +207,9 @@ struct Method {
 struct Override {
     std::string reason;
     std::int64_t timeMillis = 0;
+    /// CriterionResult::limitText when it was given; the override of a criterion that has changed since is looked at
+    /// again. Empty in batches from before this was kept.
+    std::string limitText;
     bool operator==(const Override&) const = default;
 };
 
@@ -239,7 +258,7 @@ struct Batch {
     std::map<OverrideKey, Override> overrides;
     bool operator==(const Batch&) const = default;
 
-    const Reading* reading(int analyte = 1) const; ///< the analyte's, or nullptr
+    const Reading* reading(int analyte) const; ///< the analyte's, or nullptr
     std::optional<double> concentration(int level, int analyte = 1) const;
     std::optional<double> nominal(int qc, int analyte = 1) const;
     Assignment at(Place place) const;

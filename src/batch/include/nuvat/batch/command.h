@@ -43,6 +43,17 @@ struct Command {
     std::vector<Change> changes; ///< empty: nothing to do
 };
 
+/// What an edit is about, for lists of decisions.
+enum class Subject {
+    Edit,
+    Exclusion, ///< a place is excluded or restored
+    Override,  ///< a criterion is overridden, or that is withdrawn
+};
+std::string_view name(Subject subject); ///< "edit", "exclusion", "override": stable, for files
+std::optional<Subject> subjectFromName(std::string_view text);
+/// By the kinds of its changes, never by its words.
+Subject subjectOf(const Command& command);
+
 /// Puts every `after` (or, for an undo, every `before`) in place.
 void applyChanges(Batch& batch, const Command& command, bool isUndo);
 
@@ -62,14 +73,16 @@ Result<std::vector<double>> seriesConcentrations(const Series& series);
 // Each of the following looks at the batch and returns the command that does it, without doing it. A command without
 // changes means that the batch already is as wanted.
 
-/// Gives the places a role; standards, QCs and unknowns are counted up from the first free number every `replicates`
-/// places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears.
+/// Gives the places a role; standards, QCs and unknowns are counted up from one above the highest number in use every
+/// `replicates` places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears; an exclusion stays with
+/// its place, since clearing a well withdraws no decision.
 /// @return layout.replicates when replicates < 1, layout.place when a place is not on the plate
 Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
                            Direction direction);
 /// The same for all places that are still empty ("fill the rest").
 Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction);
-/// Sets the concentrations of S1, S2, … from a series.
+/// Sets the concentrations of S1, S2, … from a series. Levels above its last one lose theirs, except a zero standard:
+/// what an earlier, longer series left there belongs to no series any more.
 Result<Command> setSeries(const Batch& batch, const Series& series, int analyte = 1);
 /// @return layout.concentration when it is negative or not finite
 Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte = 1);
@@ -85,9 +98,9 @@ Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& plac
                               std::int64_t timeMillis);
 Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places);
 /// @param label what changed, for the history; an own sentence is made when it is empty
-/// @return method.no-analyte, method.range, criterion.title, criterion.formula when it cannot be worked with
+/// @return the errors of validate(method), or criterion.formula
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});
-/// Takes an analyte out of the method with its levels, nominals and overrides; later ones move up.
+/// Takes an analyte out of the method with its levels, nominals and overrides; later ones move up. Names of QCs stay.
 /// @return method.no-analyte for the last one
 Result<Command> removeAnalyte(const Batch& batch, int analyte);
 /// Lets a criterion that was not met stand, for a reason. @param analyte 0 for the criteria of the batch as a whole
@@ -99,6 +112,8 @@ Result<Command> setTitle(const Batch& batch, const std::string& title);
 /// Takes a reading in and uses it; a plate of another size takes its size when the layout still is empty.
 /// @return import.plate-size when the layout has another size
 Result<Command> addReading(const Batch& batch, Reading reading);
+/// A reading of another size takes the layout's size along when nothing is laid out yet.
+/// @return batch.reading when there is none of that key, import.plate-size when the layout has another size
 Result<Command> useReading(const Batch& batch, int key);
 
 } // namespace nuvat

@@ -16,6 +16,7 @@ struct HistoryLine {
     EventKind kind = EventKind::Done;
     std::string label;
     std::string reason;
+    Subject subject = Subject::Edit;
 };
 
 /// Where commands are kept as they happen. Implemented by the store; a document without one lives in memory only.

@@ -156,10 +156,11 @@ struct AnalyteEvaluation {
     Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
     std::vector<Problem> problems;
 
-    const PlaceValue& at(Place place) const;
+    const PlaceValue& at(Place place) const; ///< @throws std::out_of_range off the plate (mistake of the caller)
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
     std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones
+    std::size_t countOverridden() const;
 };
 
 /// All that follows from a batch.
@@ -169,6 +170,7 @@ struct Evaluation {
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;
+    std::size_t countOverridden() const;
     const AnalyteEvaluation& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
 };
 

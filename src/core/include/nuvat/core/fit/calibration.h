@@ -79,6 +79,10 @@ struct FitOptions {
     double fixedX = 0;           ///< line through a fixed point: x0 [X]
     double fixedY = 0;           ///< y0 [Y]
     bool isSplineInLogX = false; ///< spline in log x, as suits a logarithmic axis; every x > 0
+    /// 1/y, 1/y2: |y| is taken as at least this share of the largest |y|; absent: the scatter decides, see
+    /// CalibrationData::floorOfY.
+    std::optional<double> weightFloor;
+    std::optional<double> theta; ///< variance function: exponent by hand, 0 to 1.5; absent: estimated
     bool operator==(const FitOptions&) const = default;
 };
 

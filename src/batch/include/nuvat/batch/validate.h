@@ -1,0 +1,32 @@
+#pragma once
+
+#include "nuvat/batch/command.h"
+
+namespace nuvat {
+
+// What evaluate() relies on. The commands, the tables of a batch file and its undo entries are all judged by these, so
+// that what an edit refuses no file brings in, and what an edit accepts every file gives back.
+// @return layout.*, method.*, batch.* with a sentence that names the value
+
+Result<void> validate(const BatchInfo& info);
+Result<void> validate(const Method& method);
+Result<void> validate(const Reading& reading);
+Result<void> validate(const Assignment& assignment);
+Result<void> validate(const Level& level);
+Result<void> validate(const QcSample& qc);
+Result<void> validate(const Sample& sample);
+Result<void> validate(const Exclusion& exclusion);
+Result<void> validate(const Override& decision);
+
+/// Every item before and after.
+Result<void> validate(const Command& command);
+/// Every item, and that places and exclusions lie on the plate.
+Result<void> validate(const Batch& batch);
+
+/// Largest plate.
+inline constexpr int kMostRows = 32;
+inline constexpr int kMostColumns = 48;
+/// Far beyond what a panel measures; keeps a damaged file from asking for all memory.
+inline constexpr std::size_t kMostAnalytes = 500;
+
+} // namespace nuvat

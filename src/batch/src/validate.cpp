@@ -1,0 +1,231 @@
+#include "nuvat/batch/validate.h"
+
+#include "nuvat/core/base/number.h"
+
+#include <algorithm>
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+bool isAbsentOr(const std::optional<double>& value, bool (*isGood)(double)) {
+    return !value || isGood(*value);
+}
+bool isFinite(double v) {
+    return std::isfinite(v);
+}
+bool isPositive(double v) {
+    return v > 0 && std::isfinite(v);
+}
+bool isNotNegative(double v) {
+    return v >= 0 && std::isfinite(v);
+}
+
+Result<void> validate(const RangeRule& range, const std::string& name) {
+    const bool isOrdered = !range.lloq || !range.uloq || *range.lloq < *range.uloq;
+    const bool isNumber = isAbsentOr(range.lloq, isNotNegative) && isAbsentOr(range.uloq, isPositive);
+    if (!isPositive(range.extrapolation) || range.extrapolation < 1 || !isPositive(range.precisionPercent) ||
+        !isOrdered || !isNumber) {
+        return fail("method.range",
+                    "The range of " + name +
+                        " needs LLOQ below ULOQ, a precision above 0 % and an extrapolation of 1 or more.",
+                    "Correct the range.");
+    }
+    return {};
+}
+
+Result<void> validate(const Analyte& analyte) {
+    if (analyte.reading < 0) {
+        return fail("method.reading", "The reading of " + analyte.name + " is not one of the batch.",
+                    "Choose a reading for it.");
+    }
+    const FitOptions& fit = analyte.fit;
+    if (!isAbsentOr(fit.heldA, isFinite) || !isAbsentOr(fit.heldD, isFinite) || !isFinite(fit.fixedX) ||
+        !isFinite(fit.fixedY)) {
+        return fail("method.not-finite", "A held parameter or the fixed point of " + analyte.name + " is no number.",
+                    "Type a number.");
+    }
+    return validate(analyte.range, analyte.name);
+}
+
+Result<void> validate(const CriteriaLimits& limits) {
+    for (const auto& limit : {limits.backCalculated, limits.standardCv, limits.unknownCv, limits.qcRecovery,
+                              limits.rSquared, limits.r, limits.qcWithin}) {
+        if (!isAbsentOr(limit, isPositive)) {
+            return fail("method.limit", "A limit of a criterion has to be above 0.",
+                        "Type a number above 0, or leave the criterion out.");
+        }
+    }
+    for (const double limit : {limits.backCalculatedAtLowest, limits.backCalculatedAtHighest}) {
+        if (!isPositive(limit)) {
+            return fail("method.limit", "The limit of the lowest and of the highest level has to be above 0.",
+                        "Type a number above 0.");
+        }
+    }
+    for (const double share : {limits.levelsWithin, limits.qcWithinAtLevel, limits.qcWithin.value_or(0)}) {
+        if (!(share >= 0 && share <= 100)) {
+            return fail("method.limit", "A share has to lie between 0 and 100 %.", "Type a number from 0 to 100.");
+        }
+    }
+    if (limits.levelsAtLeast < 0) {
+        return fail("method.limit", "The number of levels has to be 0 or more.", "Type a whole number.");
+    }
+    return {};
+}
+
+} // namespace
+
+Result<void> validate(const BatchInfo& info) {
+    if (info.rows < 1 || info.rows > kMostRows || info.columns < 1 || info.columns > kMostColumns) {
+        return fail("batch.plate-size", "A plate has 1 to 32 rows and 1 to 48 columns.", "Choose another plate.");
+    }
+    return {};
+}
+
+Result<void> validate(const Method& method) {
+    if (method.analytes.empty()) {
+        return fail("method.no-analyte", "A method needs one analyte or more.", "Add one.");
+    }
+    if (method.analytes.size() > kMostAnalytes) {
+        return fail("method.analytes", "A method has at most " + std::to_string(kMostAnalytes) + " analytes.",
+                    "Split it into several methods.");
+    }
+    if (!(method.confidence >= 0.5 && method.confidence <= 0.9999)) {
+        return fail("method.confidence", "The confidence has to lie between 50 and 99.99 %.", "Type for example 95.");
+    }
+    if (!(method.replicates.alpha > 0 && method.replicates.alpha < 1)) {
+        return fail("method.alpha", "The significance of the outlier test has to lie between 0 and 1.",
+                    "Type for example 0.05.");
+    }
+    constexpr int kMostReplicates = 1536;
+    if (method.replicates.keepBest < 0 || method.replicates.keepBest == 1 ||
+        method.replicates.keepBest > kMostReplicates) {
+        return fail("method.keep-best", "\"Keep the best\" takes 0 or a whole number from 2 on.",
+                    "Type for example 2.");
+    }
+    if (!isNotNegative(method.dilutionRelativeSe) || method.dilutionRelativeSe > 10) {
+        return fail("method.dilution-se", "The uncertainty of a dilution has to be 0 % or more.",
+                    "Type for example 1.");
+    }
+    for (const Analyte& analyte : method.analytes) {
+        if (auto valid = validate(analyte); !valid) {
+            return valid;
+        }
+    }
+    for (const Criterion& criterion : method.criteria) {
+        if (criterion.title.empty()) {
+            return fail("criterion.title", "A criterion needs a title.", "Type what it checks.");
+        }
+        if (!isFinite(criterion.limit)) {
+            return fail("criterion.limit", "The limit of \"" + criterion.title + "\" is no number.", "Type a number.");
+        }
+    }
+    return validate(method.limits);
+}
+
+Result<void> validate(const Reading& reading) {
+    BatchInfo plate;
+    plate.rows = reading.rows;
+    plate.columns = reading.columns;
+    if (auto valid = validate(plate); !valid) {
+        return valid;
+    }
+    if (reading.wells.size() != static_cast<std::size_t>(reading.rows * reading.columns)) {
+        return fail("batch.reading", reading.source + " does not have one value a well.", "Import it again.");
+    }
+    for (const ReadingWell& well : reading.wells) {
+        if (!isAbsentOr(well.value, isFinite)) {
+            return fail("batch.reading", reading.source + " holds a value that is no finite number.",
+                        "Import it again.");
+        }
+    }
+    return {};
+}
+
+Result<void> validate(const Assignment& assignment) {
+    const bool isCounted = assignment.role == Role::Blank ? assignment.number == 0 : assignment.number >= 1;
+    if (assignment.role == Role::Empty || !isCounted) {
+        return fail("layout.number", "Standards, QCs and unknowns are counted from 1, blanks are not counted.",
+                    "Assign the place again.");
+    }
+    return {};
+}
+
+Result<void> validate(const Level& level) {
+    if (!isAbsentOr(level.concentration, isNotNegative)) {
+        return fail("layout.concentration", "A concentration must be a number of 0 or more.",
+                    "Type it in the method's unit.");
+    }
+    return {};
+}
+
+Result<void> validate(const QcSample& qc) {
+    if (!isAbsentOr(qc.nominal, isPositive)) {
+        return fail("layout.concentration", "The nominal concentration of a QC must be a number above 0.",
+                    "Type it in the method's unit.");
+    }
+    return {};
+}
+
+Result<void> validate(const Sample& sample) {
+    if (!isPositive(sample.dilution)) {
+        return fail("layout.dilution", "The dilution factor must be a number above 0.",
+                    "Type how many times the sample was diluted, for example 5; 1 for undiluted.");
+    }
+    return {};
+}
+
+Result<void> validate(const Exclusion&) {
+    return {};
+}
+
+Result<void> validate(const Override&) {
+    return {};
+}
+
+Result<void> validate(const Command& command) {
+    for (const Change& change : command.changes) {
+        auto valid = std::visit(
+            [](const auto& item) -> Result<void> {
+                for (const auto& one : {item.before, item.after}) {
+                    if (one) {
+                        if (auto good = validate(*one); !good) {
+                            return good;
+                        }
+                    }
+                }
+                return {};
+            },
+            change);
+        if (!valid) {
+            return valid;
+        }
+    }
+    return {};
+}
+
+Result<void> validate(const Batch& batch) {
+    const auto all = [](const auto& items) -> Result<void> {
+        for (const auto& [key, item] : items) {
+            if (auto valid = validate(item); !valid) {
+                return valid;
+            }
+        }
+        return {};
+    };
+    for (const auto& valid : {validate(batch.info), validate(batch.method), all(batch.readings), all(batch.places),
+                              all(batch.levels), all(batch.qcs), all(batch.samples)}) {
+        if (!valid) {
+            return valid;
+        }
+    }
+    const auto isHeld = [&](const auto& entry) { return batch.holds(entry.first); };
+    if (!std::all_of(batch.places.begin(), batch.places.end(), isHeld) ||
+        !std::all_of(batch.exclusions.begin(), batch.exclusions.end(), isHeld)) {
+        return fail("layout.place", "A place of the layout lies outside the plate.", "Assign the places again.");
+    }
+    return {};
+}
+
+} // namespace nuvat
