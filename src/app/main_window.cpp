@@ -348,7 +348,7 @@ void MainWindow::connectAll() {
         m_panel->setVisible(m_workspace.isOpen() && width() >= kPanelFrom);
         remember();
         m_notice->hide();
-        showPage(m_workspace.batch().reading() == nullptr ? ChainPage::Data : m_page);
+        showPage(m_workspace.batch().reading(m_workspace.analyteNumber()) == nullptr ? ChainPage::Data : m_page);
     });
 }
 
@@ -391,8 +391,8 @@ void MainWindow::refreshFrame() {
     m_redo->setEnabled(isOpen && m_workspace.document()->canRedo());
     m_primary->setEnabled(m_actions->get(QStringLiteral("report.pdf"))->isEnabled());
     if (isOpen) {
-        m_undo->setToolTip(tr("Ctrl+Z: %1").arg(text(m_workspace.document()->undoLabel())));
-        m_redo->setToolTip(tr("Redo, Ctrl+Shift+Z: %1").arg(text(m_workspace.document()->redoLabel())));
+        m_undo->setToolTip(plainTip(tr("Ctrl+Z: %1").arg(text(m_workspace.document()->undoLabel()))));
+        m_redo->setToolTip(plainTip(tr("Redo, Ctrl+Shift+Z: %1").arg(text(m_workspace.document()->redoLabel()))));
         m_title->setToolTip(m_workspace.openBatch().isNamed
                                 ? QString::fromStdString(m_workspace.openBatch().path.string())
                                 : tr("Kept in your data folder until you give it a name (Ctrl+S)"));
@@ -476,6 +476,11 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
     if (m_workspace.isOpen() && isNarrow(event->size().width()) != isNarrow(event->oldSize().width())) {
         m_panel->setVisible(!isNarrow(event->size().width()));
     }
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    m_workspace.commitPending();
+    QMainWindow::closeEvent(event);
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

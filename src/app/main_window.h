@@ -52,6 +52,7 @@ protected:
     void dropEvent(QDropEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
+    void closeEvent(QCloseEvent* event) override;
 
 private:
     void build();
@@ -64,6 +65,7 @@ private:
     std::vector<struct Finding> findings();
     Page* page(ChainPage which) const;
 
+    void openBatch(const QString& path);
     void newEmpty();
     void askOpen();
     void askSaveAs();

@@ -71,6 +71,14 @@ void MainWindow::openFile(const QString& path) {
         importFile(path);
         return;
     }
+    openBatch(path);
+}
+
+void MainWindow::openBatch(const QString& path) {
+    std::error_code ignored;
+    if (m_workspace.isOpen() && std::filesystem::equivalent(pathOf(path), m_workspace.openBatch().path, ignored)) {
+        m_workspace.close(); // every edit is in the file; its lock is ours
+    }
     auto opened = nuvat::openBatch(pathOf(path));
     if (!opened) {
         m_workspace.tell(opened.error());
@@ -81,12 +89,7 @@ void MainWindow::openFile(const QString& path) {
 
 void MainWindow::askOpen() {
     if (const auto path = m_dialogs.openFile(this, tr("Open a batch"), tr("Nuvat batches (*.nuvat);;All files (*)"))) {
-        auto opened = nuvat::openBatch(pathOf(*path));
-        if (!opened) {
-            m_workspace.tell(opened.error());
-            return;
-        }
-        m_workspace.open(std::move(*opened));
+        openBatch(*path);
     }
 }
 

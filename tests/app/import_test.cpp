@@ -87,7 +87,7 @@ TEST_F(Import, ByPastingABlock) {
     key(Qt::Key_V, Qt::ControlModifier);
     EXPECT_TRUE(find<QLabel>("importUnderstood")->text().contains(QStringLiteral("tab-separated, decimal comma")));
     click("importAccept");
-    EXPECT_EQ(m_workspace->batch().reading()->source, "pasted block");
+    EXPECT_EQ(m_workspace->batch().reading(1)->source, "pasted block");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
     EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u); // the layout stays, everything follows
     click("undo");

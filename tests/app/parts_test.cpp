@@ -18,10 +18,10 @@ namespace nuvat {
 namespace {
 
 QString line(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluateAnalyte(batch), 3).line;
+    return summarise(page, batch, evaluate(batch), 1, 3).line;
 }
 LinkState state(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluateAnalyte(batch), 3).state;
+    return summarise(page, batch, evaluate(batch), 1, 3).state;
 }
 
 TEST(ChainSummaries, SayHowFarTheWorkIs) {
@@ -36,7 +36,7 @@ TEST(ChainSummaries, SayHowFarTheWorkIs) {
     EXPECT_EQ(line(ChainPage::Data, batch), QStringLiteral("1 reading · 96 wells"));
     EXPECT_EQ(line(ChainPage::Layout, batch), QStringLiteral("7 levels · 2 QC · 6 unknowns"));
     EXPECT_EQ(line(ChainPage::Response, batch), shown("blank 0.0600 subtracted"));
-    EXPECT_EQ(line(ChainPage::Curve, batch), shown("4PL · R² 1.0000"));
+    EXPECT_EQ(line(ChainPage::Curve, batch), shown("4PL · 1/y² · R² 1.0000"));
     EXPECT_EQ(line(ChainPage::Checks, batch), QStringLiteral("9 met"));
     EXPECT_EQ(line(ChainPage::Results, batch), QStringLiteral("6 reported"));
     EXPECT_EQ(line(ChainPage::Report, batch), QStringLiteral("3 pages"));

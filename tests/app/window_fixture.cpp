@@ -159,11 +159,30 @@ QString WindowTest::cellOf(const char* table, const QString& firstCell, const QS
     return cell(table, rowOf(table, firstCell), heading);
 }
 
+/// Waits for a dialog as long as it takes to open, so that none stays open and stops the test.
+void WindowTest::onDialog(std::function<void(QDialog*)> answer) const {
+    auto* timer = new QTimer(m_window.get());
+    timer->setInterval(20);
+    constexpr int kMostTries = 150;
+    QObject::connect(timer, &QTimer::timeout, m_window.get(), [timer, answer = std::move(answer), tries = 0]() mutable {
+        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+        if (dialog == nullptr && ++tries < kMostTries) {
+            return;
+        }
+        timer->stop();
+        timer->deleteLater();
+        if (dialog == nullptr) {
+            ADD_FAILURE() << "no dialog opened";
+        } else {
+            answer(dialog);
+        }
+    });
+    timer->start();
+}
+
 void WindowTest::withReason(const std::function<void()>& action, const QString& reason) const {
     bool wasAsked = false;
-    QTimer::singleShot(50, m_window.get(), [&] {
-        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
-        ASSERT_NE(dialog, nullptr) << "no dialog asked for a reason";
+    onDialog([&](QDialog* dialog) {
         auto* line = dialog->findChild<QLineEdit*>(QStringLiteral("askLine"));
         auto* accept = dialog->findChild<QPushButton*>(QStringLiteral("askAccept"));
         EXPECT_FALSE(accept->isEnabled()) << "an exclusion without a reason";
@@ -181,9 +200,7 @@ void WindowTest::withReason(const std::function<void()>& action, const QString& 
 void WindowTest::withDialog(const std::function<void()>& action, const QString& dialogName,
                             const std::function<void(QDialog&)>& answer) const {
     bool wasAsked = false;
-    QTimer::singleShot(50, m_window.get(), [&] {
-        auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
-        ASSERT_NE(dialog, nullptr) << "no dialog opened";
+    onDialog([&](QDialog* dialog) {
         EXPECT_EQ(dialog->objectName(), dialogName);
         answer(*dialog);
         if (dialog->isVisible()) {

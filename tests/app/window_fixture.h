@@ -58,6 +58,7 @@ protected:
     void withDialog(const std::function<void()>& action, const QString& dialogName,
                     const std::function<void(QDialog&)>& answer) const;
     void triggerAction(const char* id) const;
+    void onDialog(std::function<void(QDialog*)> answer) const;
     QString notice() const;
     QString status() const;
 

@@ -4,6 +4,7 @@
 #include "dialogs/method_dialogs.h"
 #include "models/columns_model.h"
 #include "nuvat/batch/command.h"
+#include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -212,35 +213,24 @@ void ChecksPage::refresh() {
     m_set->addItems(sets);
     m_set->setCurrentIndex(current);
     refreshButtons();
-    const auto all = m_criteria->rowCount();
-    const auto met = evaluation.countCriteria(Outcome::Pass);
-    QString verdict;
-    QString words = tr("%1 of %2 criteria met.").arg(met).arg(all);
-    switch (evaluation.verdict) {
-    case Outcome::Pass:
-        verdict = tr("Accepted");
-        words += tr(" Nothing speaks against it.");
-        break;
-    case Outcome::Review:
-        verdict = tr("Review before release");
-        words += tr(" None fails.");
-        break;
-    case Outcome::Fail:
-        verdict = tr("Not accepted");
-        words += tr(" What fails is marked.");
-        break;
-    case Outcome::NotApplicable:
-        verdict = tr("Nothing to check yet");
-        words = tr("Import a reading and assign standards; the criteria follow at once.");
-        break;
+    const Evaluation& whole = m_workspace.wholeEvaluation();
+    m_verdict->setText(text(verdictTitle(whole.verdict)));
+    QString words = tr("Import a reading and assign standards; the criteria follow at once.");
+    if (whole.verdict != Outcome::NotApplicable) {
+        // The sentence without the title that stands above it.
+        const QString sentence = text(verdictSentence(m_workspace.batch(), whole));
+        words = sentence.mid(sentence.indexOf(u':') + 2);
+        words[0] = words[0].toUpper();
+        if (whole.analytes.size() > 1 && evaluation.verdict != Outcome::NotApplicable) {
+            words += tr(" %1 alone: %2.")
+                         .arg(text(m_workspace.analyte().name), text(verdictTitle(evaluation.verdict)).toLower());
+        }
     }
-    m_verdict->setText(verdict);
     m_words->setText(words);
     m_head->setStyleSheet(
         QStringLiteral(
             "#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")
-            .arg((evaluation.verdict == Outcome::Review ? theme().saffron : theme().outcome(evaluation.verdict))
-                     .name()));
+            .arg((whole.verdict == Outcome::Review ? theme().saffron : theme().outcome(whole.verdict)).name()));
 }
 
 /// The table takes the height of its rows; what is left goes to the plot below it.

@@ -87,7 +87,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
               const Reading& r = *reading(row).second;
               return text((r.readName.empty() ? "" : r.readName + ", ") + r.understood);
           }},
-         {tr("Taken in"), false, 60, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
+         {tr("Imported"), false, 60, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
          {QString(), false, 68, [inUse](int row) { return inUse(row) ? DataPage::tr("In use") : QString(); },
           [](int, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant();
@@ -158,7 +158,7 @@ QString DataPage::facts() const {
 }
 
 void DataPage::refresh() {
-    const Reading* reading = m_workspace.batch().reading();
+    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
     m_empty->setVisible(reading == nullptr);
     m_full->setVisible(reading != nullptr);
     m_readings->refresh();
@@ -181,7 +181,7 @@ void DataPage::refresh() {
     const auto unusable = unusablePlaces(*reading);
     QStringList lines;
     for (const Place place : unusable) {
-        const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
+        const ReadingWell& well = *reading->at(place);
         lines << tr("%1: \"%2\" on line %3 is not a number").arg(text(wellName(place)), text(well.text)).arg(well.line);
         if (lines.size() == 3 && unusable.size() > 4) {
             lines << tr("and %1 more").arg(unusable.size() - 3);
@@ -193,7 +193,7 @@ void DataPage::refresh() {
 }
 
 void DataPage::nextUnusable() {
-    const Reading* reading = m_workspace.batch().reading();
+    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
     if (reading == nullptr) {
         return;
     }
@@ -212,7 +212,7 @@ void DataPage::cycleShow() {
 }
 
 void DataPage::copy() const {
-    const Reading* reading = m_workspace.batch().reading();
+    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
     if (reading == nullptr) {
         return;
     }
@@ -223,7 +223,7 @@ void DataPage::copy() const {
     for (int row = 0; row < reading->rows; ++row) {
         out += u'\n' + text(rowLetters(row));
         for (int column = 0; column < reading->columns; ++column) {
-            const auto& well = reading->wells[static_cast<std::size_t>(row * reading->columns + column)];
+            const ReadingWell& well = *reading->at({row, column});
             out += u'\t' + (well.value ? text(formatNumber(*well.value)) : text(well.text));
         }
     }

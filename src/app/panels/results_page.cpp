@@ -1,6 +1,7 @@
 #include "panels/results_page.h"
 
 #include "models/columns_model.h"
+#include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -228,19 +229,11 @@ void ResultsPage::refresh() {
                           .arg(status(ResultStatus::BelowRange, ResultStatus::BelowCurve))
                           .arg(status(ResultStatus::AboveRange, ResultStatus::AboveCurve))
                           .arg(status(ResultStatus::NotDefined)) +
-                      (range.lloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
-                                        .arg(shown(formatFigures(*range.lloq, 3)), shown(formatFigures(*range.uloq, 3)),
-                                             text(itsUnit))
-                                  : QString()));
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
-    QString words = tr("Nothing was checked yet.");
-    if (evaluation.verdict != Outcome::NotApplicable) {
-        words = evaluation.verdict == Outcome::Pass ? tr("Accepted: every criterion is met.")
-                : evaluation.verdict == Outcome::Review
-                    ? tr("Review: %1 of the criteria ask for a look.").arg(evaluation.countCriteria(Outcome::Review))
-                    : tr("Not accepted: %1 of the criteria fail.").arg(evaluation.countCriteria(Outcome::Fail));
-    }
-    m_batch->setText(words);
+                      (range.lloq && range.uloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
+                                                      .arg(shown(formatFigures(*range.lloq, 3)),
+                                                           shown(formatFigures(*range.uloq, 3)), text(itsUnit))
+                                                : QString()));
+    m_batch->setText(text(verdictSentence(m_workspace.batch(), m_workspace.wholeEvaluation())));
 }
 
 void ResultsPage::nextToReview() {

@@ -75,6 +75,7 @@ WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(paren
     scroll->setWidget(m_content);
     outer->addWidget(scroll);
     connect(&workspace, &Workspace::changed, this, &WorkingPanel::rebuild);
+    connect(&workspace, &Workspace::aboutToReplace, this, &WorkingPanel::commitNote);
     connect(&workspace, &Workspace::selectionChanged, this, [this] {
         commitNote();
         rebuild();
@@ -288,15 +289,20 @@ void WorkingPanel::commitNote() {
     if (m_note == nullptr || !m_noteOf) {
         return;
     }
-    const auto sample = m_workspace.batch().samples.find(*m_noteOf);
-    const std::string now = m_note->toPlainText().toStdString();
-    if (sample != m_workspace.batch().samples.end() && sample->second.note != now) {
-        Sample after = sample->second;
-        after.note = now;
+    if (isNoteChanged()) {
+        Sample after = m_workspace.batch().samples.at(*m_noteOf);
+        after.note = m_note->toPlainText().toStdString();
         const int number = *m_noteOf;
         m_noteOf.reset(); // the command rebuilds the panel
         m_workspace.apply(setSample(m_workspace.batch(), number, after));
     }
+}
+
+/// Whether a person typed something that the batch does not hold yet.
+bool WorkingPanel::isNoteChanged() const {
+    const auto sample = m_workspace.batch().samples.find(*m_noteOf);
+    return sample != m_workspace.batch().samples.end() && m_note->document()->isModified() &&
+           sample->second.note != m_note->toPlainText().toStdString();
 }
 
 bool WorkingPanel::eventFilter(QObject* watched, QEvent* event) {
@@ -324,6 +330,10 @@ void WorkingPanel::addHistory() {
 }
 
 void WorkingPanel::rebuild() {
+    if (m_note != nullptr && m_noteOf && isNoteChanged()) {
+        commitNote(); // which rebuilds the panel
+        return;
+    }
     m_note = nullptr;
     while (QLayoutItem* item = m_layout->takeAt(0)) {
         if (QWidget* widget = item->widget()) {

@@ -40,6 +40,7 @@ private:
     void addHeading(const QString& what);
     void addCheck(const QString& title, const QString& found, Outcome outcome);
     void commitNote();
+    bool isNoteChanged() const;
 
     Workspace& m_workspace;
     QWidget* m_content = nullptr;

@@ -4,6 +4,7 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
+#include "widgets/controls.h"
 
 #include <cmath>
 #include <QToolTip>
@@ -168,6 +169,12 @@ void CurvePlot::build() {
             [this, x] { setTicks(x, x->scaleType() == QCPAxis::stLogarithmic); });
     connect(y, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this, y] { setTicks(y, false); });
     connect(this, &QCustomPlot::mouseWheel, this, [this] { m_isFitted = false; });
+    // Whatever moved the axes (a wheel, a drag, another size), what stands at a pixel is put there anew before it is
+    // painted.
+    connect(this, &QCustomPlot::afterLayout, this, [this] {
+        placeCursor();
+        placeRangeLabels();
+    });
 }
 
 void CurvePlot::style() {
@@ -317,14 +324,13 @@ void CurvePlot::refresh() {
 
 void CurvePlot::placeRange() {
     const Range& range = m_workspace.evaluation().range;
-    const bool has = range.lloq && range.uloq;
     QCPAxis* x = m_main->axis(QCPAxis::atBottom);
     QCPAxis* y = m_main->axis(QCPAxis::atLeft);
-    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_below, m_above, m_lloq, m_uloq}) {
-        item->setVisible(has);
+    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_below, m_lloq}) {
+        item->setVisible(range.lloq.has_value());
     }
-    if (!has) {
-        return;
+    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_above, m_uloq}) {
+        item->setVisible(range.uloq.has_value());
     }
     const double far = m_shape.isLogarithmic ? 1e-12 : -1e12;
     const auto put = [&](QCPItemRect* rect, double from, double to) {
@@ -336,16 +342,53 @@ void CurvePlot::placeRange() {
         rect->topLeft->setCoords(from, 0);
         rect->bottomRight->setCoords(to, 1);
     };
-    put(m_below, far, *range.lloq);
-    put(m_above, *range.uloq, 1e12);
-    m_lloq->setText(tr("LLOQ %1").arg(shown(formatFigures(*range.lloq, 3))));
-    m_lloq->setPositionAlignment(Qt::AlignLeft | Qt::AlignBottom);
-    m_lloq->setPadding(QMargins(5, 0, 0, 12));
-    m_lloq->position->setCoords(*range.lloq, 0.97);
-    m_uloq->setText(tr("ULOQ %1").arg(shown(formatFigures(*range.uloq, 3))));
-    m_uloq->setPositionAlignment(Qt::AlignRight | Qt::AlignTop);
-    m_uloq->setPadding(QMargins(0, 4, 5, 0));
-    m_uloq->position->setCoords(*range.uloq, 0);
+    if (range.lloq) {
+        put(m_below, far, *range.lloq);
+        m_lloq->setText(tr("LLOQ %1").arg(shown(formatFigures(*range.lloq, 3))));
+    }
+    if (range.uloq) {
+        put(m_above, *range.uloq, 1e12);
+        m_uloq->setText(tr("ULOQ %1").arg(shown(formatFigures(*range.uloq, 3))));
+    }
+}
+
+/// How many points and samples of the curve an area covers.
+int CurvePlot::covered(const QRectF& area) const {
+    int count = 0;
+    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+        count += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
+    }
+    for (std::size_t i = 0; i < m_shape.x.size(); i += 5) {
+        count += area.contains(toPixel(m_shape.x[i], m_shape.y[i])) ? 1 : 0;
+    }
+    return count;
+}
+
+/// Each limit's label stands beside its line, inside the range, where it covers the fewest points.
+void CurvePlot::placeRangeLabels() {
+    const Range& range = m_workspace.evaluation().range;
+    const auto place = [&](QCPItemText* label, double x, bool isRight) {
+        constexpr int kBeside = 5;
+        const QSizeF size = QFontMetricsF(label->font()).size(0, label->text());
+        const double line = toPixel(x, 0).x();
+        const double left = isRight ? line + kBeside : line - kBeside - size.width();
+        int fewest = 1000;
+        for (const double ratio : {0.03, 0.97 - size.height() / std::max(m_main->height(), 1), 0.12, 0.85}) {
+            const double top = m_main->top() + ratio * m_main->height();
+            if (const int count = covered(QRectF(QPointF(left, top), size)); count < fewest) {
+                fewest = count;
+                label->position->setCoords(x, ratio);
+            }
+        }
+        label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) | Qt::AlignTop);
+        label->setPadding(isRight ? QMargins(kBeside, 0, 0, 0) : QMargins(0, 0, kBeside, 0));
+    };
+    if (range.lloq) {
+        place(m_lloq, *range.lloq, true);
+    }
+    if (range.uloq) {
+        place(m_uloq, *range.uloq, false);
+    }
 }
 
 void CurvePlot::fillPoints() {
@@ -490,7 +533,6 @@ void CurvePlot::showCursor(double y) {
     const Batch& batch = m_workspace.batch();
     const ReadOff read = readOff(evaluation.fit, y, readOffOptions(batch, evaluation));
     QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
-    QPointF at(0, m_main->axis(QCPAxis::atLeft)->coordToPixel(y));
     // A selected sample shows its own numbers, those of the mean of its replicates.
     const SampleResult* sample =
         m_isCursorOn || !m_workspace.selection().group ? nullptr : evaluation.result(*m_workspace.selection().group);
@@ -499,34 +541,47 @@ void CurvePlot::showCursor(double y) {
         what = text(shortName(batch, sample->group)) + QStringLiteral(" · ") + what;
     }
     if (shownRead.status == ReadOffStatus::Ok && read.x) {
-        at.setX(m_main->axis(QCPAxis::atBottom)->coordToPixel(m_shape.drawn(*read.x)));
         what += QStringLiteral("\n%1 %2 (%3)")
                     .arg(shown(concentrationText(shownRead)), text(m_workspace.analyte().unit),
                          shown(intervalText(*shownRead.x, shownRead.low, shownRead.high)));
         const Range& range = evaluation.range;
-        if (range.lloq && (*shownRead.x < *range.lloq || *shownRead.x > *range.uloq)) {
+        if ((range.lloq && *shownRead.x < *range.lloq) || (range.uloq && *shownRead.x > *range.uloq)) {
             what += tr(" · outside the range");
         }
     } else {
-        at.setX(m_main->left() + m_main->width() / 2.0);
         what += read.status == ReadOffStatus::AboveCurve   ? tr("\nabove the curve: no concentration")
                 : read.status == ReadOffStatus::BelowCurve ? tr("\nbelow the curve: no concentration")
                                                            : tr("\nno curve to read it off");
     }
-    const bool isRead = read.x.has_value();
-    const double bottom = m_main->bottom();
-    m_acrossLine->start->setCoords(m_main->left(), at.y());
+    m_cursorResponse = y;
+    m_cursorX = shownRead.status == ReadOffStatus::Ok ? read.x : std::nullopt;
+    m_label->setText(what);
+    m_acrossLine->setVisible(true);
+    m_downLine->setVisible(m_cursorX.has_value());
+    m_marker->setVisible(m_cursorX.has_value());
+    m_label->setVisible(true);
+    placeCursor();
+}
+
+/// Puts lines, ring and label of the cursor where its response and concentration are now.
+void CurvePlot::placeCursor() {
+    if (!m_label->visible()) {
+        return;
+    }
+    const double y = m_main->axis(QCPAxis::atLeft)->coordToPixel(m_cursorResponse);
+    const double x = m_cursorX ? toPixel(*m_cursorX, m_cursorResponse).x() : m_main->left() + m_main->width() / 2.0;
+    const QPointF at(x, y);
+    m_acrossLine->start->setCoords(m_main->left(), y);
     m_acrossLine->end->setCoords(at);
     m_downLine->start->setCoords(at);
-    m_downLine->end->setCoords(at.x(), bottom);
+    m_downLine->end->setCoords(x, m_main->bottom());
     m_marker->topLeft->setCoords(at - QPointF(4.5, 4.5));
     m_marker->bottomRight->setCoords(at + QPointF(4.5, 4.5));
-    m_label->setText(what);
     placeLabel(at);
-    m_acrossLine->setVisible(true);
-    m_downLine->setVisible(isRead);
-    m_marker->setVisible(isRead);
-    m_label->setVisible(true);
+}
+
+QPointF CurvePlot::cursorPixel() const {
+    return m_acrossLine->end->pixelPosition();
 }
 
 /// Beside the point, in the quarter where it covers the fewest points and stays on the plot.
@@ -540,16 +595,9 @@ void CurvePlot::placeLabel(QPointF at) {
             const QPointF corner = at + QPointF(isRight ? 10 : -10, isAbove ? -10 : 10);
             const QRectF area(isRight ? corner.x() : corner.x() - size.width(),
                               isAbove ? corner.y() - size.height() : corner.y(), size.width(), size.height());
-            int covered = QRectF(m_main->rect()).contains(area) ? 0 : 100;
-            for (const StandardValue& standard : m_workspace.evaluation().standards) {
-                covered += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
-            }
-            // The curve itself must not run through it either.
-            for (std::size_t i = 0; i < m_shape.x.size(); i += 5) {
-                covered += area.contains(toPixel(m_shape.x[i], m_shape.y[i])) ? 1 : 0;
-            }
-            if (covered < fewest) {
-                fewest = covered;
+            const int count = covered(area) + (QRectF(m_main->rect()).contains(area) ? 0 : 100);
+            if (count < fewest) {
+                fewest = count;
                 m_label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) |
                                               (isAbove ? Qt::AlignBottom : Qt::AlignTop));
                 m_label->position->setCoords(corner);
@@ -626,7 +674,7 @@ void CurvePlot::mouseMoveEvent(QMouseEvent* event) {
     const auto place = pointNear(event->position());
     m_workspace.hover(place);
     if (place) {
-        QToolTip::showText(event->globalPosition().toPoint(), pointText(*place), this);
+        QToolTip::showText(event->globalPosition().toPoint(), plainTip(pointText(*place)), this);
     } else {
         QToolTip::hideText();
     }

@@ -24,7 +24,8 @@ public:
     void readOffAt(double response);
     /// What the read-off label says now; empty when it is hidden.
     QString readOffText() const;
-    /// Position of a standard's point in pixels, for pointers of tests.
+    QPointF cursorPixel() const; ///< where the ring of the read-off cursor stands
+    /// Position of a standard's point in pixels; lets tests click it.
     std::optional<QPointF> pixelOf(Place place) const;
     /// What hovering a point says: its place, response, concentration and error.
     QString pointText(Place place) const;
@@ -49,7 +50,10 @@ private:
     void fillErrors();
     void showSelection();
     void showCursor(double response);
+    void placeCursor();
     void placeLabel(QPointF at);
+    void placeRangeLabels();
+    int covered(const QRectF& area) const;
     void hideCursor();
     std::optional<Place> pointNear(QPointF position) const;
     QPointF toPixel(double x, double y) const;
@@ -58,6 +62,8 @@ private:
     CurveShape m_shape;
     bool m_isFitted = true; ///< axes follow the data until a person zooms or pans
     bool m_isCursorOn = false;
+    double m_cursorResponse = 0;
+    std::optional<double> m_cursorX; ///< absent: the curve has no concentration for the response
     QPointF m_pressed;
     QCPAxisRect* m_main = nullptr;
     QCPAxisRect* m_strip = nullptr;

@@ -3,6 +3,7 @@
 #include "nuvat/report/theme.h"
 
 #include <algorithm>
+#include <iterator>
 
 namespace nuvat {
 
@@ -18,23 +19,33 @@ const Batch& Workspace::batch() const {
     return m_open.document ? m_open.document->batch() : m_none;
 }
 
-QString Workspace::pathText() const {
-    return m_open.isNamed ? QString::fromStdString(m_open.path.filename().string()) : QString();
-}
-
 void Workspace::open(OpenBatch batch) {
-    m_open = std::move(batch);
-    m_open.document->onChanged([this] { recompute(); });
-    m_selection = {};
-    m_hovered.reset();
-    evaluateAgain();
-    Q_EMIT opened();
-    Q_EMIT changed();
-    Q_EMIT selectionChanged();
+    replaceDocument(std::move(batch));
+    QString notes;
+    for (const std::string& note : m_open.notes) {
+        notes += (notes.isEmpty() ? QString() : QStringLiteral(" ")) + text(note);
+    }
+    if (!notes.isEmpty()) {
+        tell(notes, m_open.isReadOnly);
+    }
 }
 
 void Workspace::close() {
-    m_open = {};
+    replaceDocument({});
+}
+
+void Workspace::commitPending() {
+    if (m_open.document) {
+        Q_EMIT aboutToReplace();
+    }
+}
+
+void Workspace::replaceDocument(OpenBatch batch) {
+    commitPending(); // what is still being typed belongs to the batch that goes
+    m_open = std::move(batch);
+    if (m_open.document) {
+        m_open.document->onChanged([this] { recompute(); });
+    }
     m_selection = {};
     m_hovered.reset();
     evaluateAgain();
@@ -118,10 +129,12 @@ void Workspace::recompute() {
 
 void Workspace::select(const std::vector<Place>& places) {
     Selection next;
-    next.places = places;
-    if (!places.empty()) {
-        const Assignment group = batch().at(places.front());
-        const bool isOne = std::all_of(places.begin(), places.end(), [&](Place p) { return batch().at(p) == group; });
+    std::copy_if(places.begin(), places.end(), std::back_inserter(next.places),
+                 [this](Place place) { return batch().holds(place); });
+    if (!next.places.empty()) {
+        const Assignment group = batch().at(next.places.front());
+        const bool isOne =
+            std::all_of(next.places.begin(), next.places.end(), [&](Place p) { return batch().at(p) == group; });
         if (isOne && group.role != Role::Empty) {
             next.group = group;
         }

@@ -35,10 +35,10 @@ public:
     void showAnalyte(int number);
     Document* document() const { return m_open.document.get(); }
     const OpenBatch& openBatch() const { return m_open; }
-    QString pathText() const;
-
     void open(OpenBatch batch);
     void close();
+    /// Lets every field that is being typed in keep what it holds, before the batch goes.
+    void commitPending();
     bool saveAs(const std::filesystem::path& path);
     bool saveCopy(const std::filesystem::path& path);
 
@@ -60,13 +60,15 @@ public:
     void tell(const Error& error);
 
 Q_SIGNALS:
-    void opened();  ///< another batch, or none
-    void changed(); ///< the batch and its evaluation
+    void aboutToReplace(); ///< the batch is about to be closed or replaced; commit now, not later
+    void opened();         ///< another batch, or none
+    void changed();        ///< the batch and its evaluation
     void selectionChanged();
     void hoverChanged();
     void noticed(const QString& sentence, bool isError);
 
 private:
+    void replaceDocument(OpenBatch batch);
     void recompute();
     void evaluateAgain();
     OpenBatch m_open;

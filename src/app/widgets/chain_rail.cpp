@@ -1,5 +1,6 @@
 #include "widgets/chain_rail.h"
 
+#include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
@@ -22,7 +23,7 @@ QString plural(std::size_t n, const QString& one, const QString& many) {
 }
 
 LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    const Reading* reading = batch.reading();
+    const Reading* reading = batch.reading(evaluation.analyte);
     if (reading == nullptr) {
         return {QObject::tr("no reading yet"), LinkState::Nothing};
     }
@@ -94,21 +95,24 @@ LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation
     return {line, fit.warnings.empty() ? LinkState::Fine : LinkState::Look};
 }
 
-LinkSummary checksSummary(const AnalyteEvaluation& evaluation) {
+LinkSummary checksSummary(const Evaluation& evaluation) {
     if (evaluation.verdict == Outcome::NotApplicable) {
         return {QObject::tr("nothing to check yet"), LinkState::Nothing};
     }
-    const auto passed = evaluation.countCriteria(Outcome::Pass);
-    const auto review = evaluation.countCriteria(Outcome::Review);
-    const auto failed = evaluation.countCriteria(Outcome::Fail);
-    QString line = QObject::tr("%1 met").arg(passed);
-    if (failed > 0) {
-        line += QObject::tr(" · %1 failed").arg(failed);
+    const CriteriaCounts counts = countCriteria(evaluation);
+    QString line = QObject::tr("%1 met").arg(counts.met);
+    if (counts.failed > 0) {
+        line += QObject::tr(" · %1 failed").arg(counts.failed);
     }
-    if (review > 0) {
-        line += QObject::tr(" · %1 to review").arg(review);
+    if (counts.review > 0) {
+        line += QObject::tr(" · %1 to review").arg(counts.review);
     }
-    return {line, failed > 0 ? LinkState::Failed : review > 0 ? LinkState::Look : LinkState::Fine};
+    if (counts.overridden > 0) {
+        line += QObject::tr(" · %1 overridden").arg(counts.overridden);
+    }
+    return {line, evaluation.verdict == Outcome::Fail     ? LinkState::Failed
+                  : evaluation.verdict == Outcome::Review ? LinkState::Look
+                                                          : LinkState::Fine};
 }
 
 LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
@@ -145,7 +149,8 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
 
 } // namespace
 
-LinkSummary summarise(ChainPage page, const Batch& batch, const AnalyteEvaluation& evaluation, int reportPages) {
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages) {
+    const AnalyteEvaluation& evaluation = whole.analyte(analyte);
     switch (page) {
     case ChainPage::Data:
         return dataSummary(batch, evaluation);
@@ -156,7 +161,7 @@ LinkSummary summarise(ChainPage page, const Batch& batch, const AnalyteEvaluatio
     case ChainPage::Curve:
         return curveSummary(batch, evaluation);
     case ChainPage::Checks:
-        return checksSummary(evaluation);
+        return checksSummary(whole);
     case ChainPage::Results:
         return resultsSummary(evaluation);
     case ChainPage::Report:
@@ -200,7 +205,8 @@ ChainCard::ChainCard(ChainPage page, Workspace& workspace, QWidget* parent)
 }
 
 void ChainCard::refresh(int reportPages) {
-    const LinkSummary next = summarise(m_page, m_workspace.batch(), m_workspace.evaluation(), reportPages);
+    const LinkSummary next =
+        summarise(m_page, m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.analyteNumber(), reportPages);
     const bool isNew = next.line != m_summary.line || next.state != m_summary.state;
     m_summary = next;
     setAccessibleName(pageTitle(m_page));

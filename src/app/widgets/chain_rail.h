@@ -19,8 +19,8 @@ struct LinkSummary {
     QString line;
     LinkState state = LinkState::Nothing;
 };
-/// Live summary of a page, from the batch and its evaluation.
-LinkSummary summarise(ChainPage page, const Batch& batch, const AnalyteEvaluation& evaluation, int reportPages);
+/// Live summary of a page, from the batch and its evaluation. @param analyte the one that is shown
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages);
 QString pageTitle(ChainPage page);
 
 /// One card: title, a live line, a small live picture and a state mark.

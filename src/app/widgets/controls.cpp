@@ -89,8 +89,13 @@ void Card::setTitle(const QString& title) {
 
 QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent) {
     auto* label = new QLabel(text, parent);
+    label->setTextFormat(Qt::PlainText); // names and reasons are text, whatever they look like
     label->setProperty("kind", QString::fromLatin1(kind));
     return label;
+}
+
+QString plainTip(const QString& text) {
+    return Qt::mightBeRichText(text) ? QStringLiteral("<span>%1</span>").arg(text.toHtmlEscaped()) : text;
 }
 
 QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent) {

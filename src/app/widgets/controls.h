@@ -58,6 +58,8 @@ inline QString notDefined() {
 }
 
 QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent);
+/// A text for a tool tip that shows it as it is, also when it looks like markup.
+QString plainTip(const QString& text);
 QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent);
 /// One of our icons before the words of a button, in the colour of the words. @param side in pixels
 void setPicture(QPushButton* button, const QString& name, int side = 16);

@@ -4,6 +4,7 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
+#include "widgets/controls.h"
 
 #include <algorithm>
 #include <cmath>
@@ -118,9 +119,9 @@ bool CvPlot::event(QEvent* event) {
         const auto all = points();
         if (const Point* point = nearest(all, help->pos())) {
             QToolTip::showText(help->globalPos(),
-                               text(shortName(m_workspace.batch(), point->group) + " · " +
-                                    fullName(m_workspace.batch(), point->group)) +
-                                   QStringLiteral(" · CV ") + shown(formatPercent(point->cv)),
+                               plainTip(text(shortName(m_workspace.batch(), point->group) + " · " +
+                                             fullName(m_workspace.batch(), point->group)) +
+                                        QStringLiteral(" · CV ") + shown(formatPercent(point->cv))),
                                this);
         }
         return true;

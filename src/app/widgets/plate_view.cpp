@@ -3,6 +3,7 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
+#include "widgets/controls.h"
 
 #include <algorithm>
 #include <QHelpEvent>
@@ -156,8 +157,8 @@ QStringList PlateView::wellTexts(Place place) const {
     if (reading == nullptr || value.state == PlaceState::NotRead) {
         return {};
     }
-    const auto& well = reading->wells[static_cast<std::size_t>(place.row * reading->columns + place.column)];
-    return well.text.empty() ? QStringList() : QStringList{text(well.text).toLower()};
+    const ReadingWell* well = reading->at(place);
+    return well == nullptr || well->text.empty() ? QStringList() : QStringList{text(well->text).toLower()};
 }
 
 void PlateView::drawHeat(QPainter& painter, Place place, const QRectF& area) const {
@@ -318,7 +319,7 @@ void PlateView::mousePressEvent(QMouseEvent* event) {
     if (event->modifiers().testFlag(Qt::ControlModifier)) {
         m_before = m_workspace.selection().places;
     } else if (event->modifiers().testFlag(Qt::ShiftModifier)) {
-        m_dragFrom = m_cursor;
+        m_dragFrom = m_workspace.batch().holds(m_cursor) ? m_cursor : Place{}; // the plate may be smaller by now
     }
     update();
 }
@@ -436,7 +437,7 @@ bool PlateView::event(QEvent* event) {
                 found != m_workspace.batch().exclusions.end()) {
                 tip += tr(" · excluded: %1").arg(text(found->second.reason));
             }
-            QToolTip::showText(help->globalPos(), tip, this);
+            QToolTip::showText(help->globalPos(), plainTip(tip), this);
         }
         return true;
     }

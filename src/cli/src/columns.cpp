@@ -1,5 +1,7 @@
 #include "columns.h"
 
+#include "nuvat/core/base/text.h"
+
 #include <fstream>
 #include <iostream>
 #include <unistd.h>
@@ -42,7 +44,7 @@ tl::unexpected<Error> wrongCall(std::string why) {
 }
 
 int explain(std::ostream& err, const Error& error) {
-    err << "nuvat-cli: " << error.text() << " [" << error.code << "]\n";
+    err << "nuvat-cli: " << forTerminal(error.text()) << " [" << error.code << "]\n";
     return error.code == "cli.wrong-call" ? 2 : 1;
 }
 

@@ -4,7 +4,9 @@
 #include "compare_command.h"
 #include "detect_command.h"
 #include "fit_command.h"
+#include "help.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/core/base/text.h"
 #include "nuvat/workflow/apply_method.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
@@ -16,6 +18,8 @@
 #endif
 
 #include <algorithm>
+#include <array>
+#include <exception>
 #include <set>
 
 namespace nuvat {
@@ -26,196 +30,224 @@ constexpr int kDone = 0;
 constexpr int kNotPossible = 1;
 constexpr int kWrongCall = 2;
 
-constexpr const char* kUsage = R"usage(nuvat-cli: what the window computes, from the command line
-
-  nuvat-cli evaluate BATCH [--json]    the whole evaluation as JSON on standard output
-  nuvat-cli evaluate BATCH --csv       results as CSV on standard output
-  nuvat-cli export BATCH --csv|--json|--xlsx|--pdf [--out FILE]
-                                       results, evaluation, workbook or report; the last two need --out
-  nuvat-cli report BATCH --out FILE    the report as PDF (when built with Qt)
-  nuvat-cli apply METHOD DATA… --out BATCH
-                                       a new batch from the method and layout of a batch file and from plate files
-  nuvat-cli fit --in DATA.csv [--x COL] [--y COL] [--level COL] [--s COL] [--include COL]
-                --model line|line0|line-fixed|quadratic|cubic|loglog|points|spline|4pl|5pl
-                [--weight none|1/x|1/x2|1/y|1/y2|1/s2] [--weight-from observed|level|fitted]
-                [--fit-to replicates|means] [--hold a=0,d=1] [--fixed X,Y] [--confidence 0.95]
-                [--interval propagation|log-propagation|fieller|inversion|profile|bootstrap]
-                [--read Y[,Y…] | --read-file F.csv [--read-sample COL]] [--m M]
-                [--replicates-average concentration|response] [--diagnostics]
-                                       a calibration of one's own columns, as JSON
-  nuvat-cli compare (the same input)   models and weightings, ranked, as JSON
-  nuvat-cli detect (the same input) [--blanks F.csv] [--low F.csv]
-                                       limits of detection and quantitation by every method, as JSON
-  nuvat-cli solve --formula "b1/(1+exp(b2-b3*x))" [--response "ln(y)"] --start b1=100,b2=1,b3=0.1
-                  [--weight "1/y^2"] --in DATA.csv
-                                       a formula of one's own, as JSON
-  nuvat-cli stats --in DATA.csv [--y COL] [--group COL] [--alpha 0.05]
-                                       statistics of a column, with groups also analysis of variance, as JSON
-  nuvat-cli demo --out BATCH           makes the demo batch
-  nuvat-cli --help
-
-Exit status: 0 done, 1 the data do not allow it, 2 wrong call.
-)usage";
-
-int misused(std::ostream& err, const std::string& why) {
-    err << "nuvat-cli: " << why << "\n\n" << kUsage;
+int misused(std::ostream& err, const std::string& why, std::string_view help) {
+    err << "nuvat-cli: " << why << "\n\n" << help;
     return kWrongCall;
 }
 
-int evaluateCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const std::string kind = arguments.size() > 2 ? arguments[2] : "--json";
-    if (arguments.size() < 2 || arguments.size() > 3 || (kind != "--csv" && kind != "--json")) {
-        return misused(err, "evaluate takes a batch file and, if you like, --csv or --json.");
+void tell(std::ostream& err, const std::vector<std::string>& notes) {
+    for (const std::string& note : notes) {
+        err << "nuvat-cli: " << forTerminal(note) << "\n";
     }
-    const auto batch = openBatch(arguments[1]);
-    if (!batch) {
-        return kind == "--json" ? refuse(out, err, batch.error()) : explain(err, batch.error());
+}
+
+/// An output must not take the place of what it is made from, unless that is asked for.
+Result<void> spareInputs(const Options& options, const std::vector<std::string>& inputs) {
+    const std::filesystem::path out = options.text("--out");
+    for (const std::string& input : inputs) {
+        std::error_code ignored;
+        if (!options.has("--force") && std::filesystem::equivalent(out, input, ignored)) {
+            return fail("cli.output-is-input", out.string() + " is one of the inputs; it was left as it is.",
+                        "Choose another name, or add --force to replace it.");
+        }
     }
-    const Evaluation evaluation = evaluate(batch->document->batch());
-    out << (kind == "--csv" ? resultsCsv(batch->document->batch(), evaluation)
-                            : evaluationJson(batch->document->batch(), evaluation));
-    bool hasEveryCurve = true;
+    return {};
+}
+
+/// The verdict of a batch without a curve is one that scripts have to notice.
+int statusOf(const Evaluation& evaluation, std::ostream& err) {
+    int status = kDone;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         if (!analyte.fit.isUsable()) {
             err << "nuvat-cli: " << analyte.fit.message << "\n";
-            hasEveryCurve = false;
+            status = kNotPossible;
         }
     }
-    if (!hasEveryCurve) {
-        return kNotPossible;
-    }
-    return kDone;
+    return status;
 }
 
-int reportCommand(const std::vector<std::string>& arguments, std::ostream& err);
+int evaluateCommand(const Options& options, std::ostream& out, std::ostream& err) {
+    if (options.places().size() != 1 || (options.has("--csv") && options.has("--json"))) {
+        return misused(err, "evaluate takes a batch file and, if you like, --csv or --json.", helpOf("evaluate"));
+    }
+    const auto batch = readBatchFile(options.places().front());
+    if (!batch) {
+        return options.has("--csv") ? explain(err, batch.error()) : refuse(out, err, batch.error());
+    }
+    tell(err, batch->notes);
+    const Evaluation evaluation = evaluate(batch->document->batch());
+    out << (options.has("--csv") ? resultsCsv(batch->document->batch(), evaluation)
+                                 : evaluationJson(batch->document->batch(), evaluation));
+    return statusOf(evaluation, err);
+}
 
-int applyCommand(const std::vector<std::string>& arguments, std::ostream& err) {
-    constexpr std::size_t kMostFiles = 1000;
-    const auto options = Options::parse(arguments, {"--out"}, {}, kMostFiles);
-    if (!options) {
-        return misused(err, options.error().message);
+int applyCommand(const Options& options, std::ostream&, std::ostream& err) {
+    if (options.places().size() < 2 || !options.has("--out")) {
+        return misused(err,
+                       "apply takes a batch file with the method, one plate file or more, --out and the batch to make.",
+                       helpOf("apply"));
     }
-    if (options->places().size() < 2 || !options->has("--out")) {
-        return misused(
-            err, "apply takes a batch file with the method, one plate file or more, --out and the batch to make.");
+    if (const auto spared = spareInputs(options, options.places()); !spared) {
+        return explain(err, spared.error());
     }
-    const std::vector<std::filesystem::path> data(options->places().begin() + 1, options->places().end());
-    const auto made = applyMethod(options->places().front(), data, options->text("--out"));
+    const std::vector<std::filesystem::path> data(options.places().begin() + 1, options.places().end());
+    const auto made = applyMethod(options.places().front(), data, options.text("--out"));
     if (!made) {
         return explain(err, made.error());
     }
+    tell(err, made->notes);
     const Evaluation evaluation = evaluate(made->document->batch());
     bool hasEveryCurve = true;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         hasEveryCurve = hasEveryCurve && analyte.fit.isUsable();
         for (const Problem& problem : analyte.problems) {
-            err << "nuvat-cli: " << problem.message << "\n";
+            err << "nuvat-cli: " << forTerminal(problem.message) << "\n";
         }
     }
     return hasEveryCurve ? kDone : kNotPossible;
 }
 
-int exportCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const std::set<std::string> kinds{"--csv", "--json", "--xlsx", "--pdf"};
-    const auto options = Options::parse(arguments, {"--out"}, kinds, 1);
-    if (!options) {
-        return misused(err, options.error().message);
+Result<void> writeReport([[maybe_unused]] const Document& document, [[maybe_unused]] const std::string& path) {
+#ifdef NUVAT_WITH_REPORT
+    return writeReportPdf(document, path, systemMillis());
+#else
+    return wrongCall("this build has no reports (it was made without Qt).");
+#endif
+}
+
+int exportCommand(const Options& options, std::ostream& out, std::ostream& err) {
+    const std::vector<std::string> kinds{"--csv", "--json", "--xlsx", "--pdf"};
+    const auto asked = std::count_if(kinds.begin(), kinds.end(), [&](const auto& kind) { return options.has(kind); });
+    if (options.places().size() != 1 || asked != 1) {
+        return misused(err, "export takes a batch file and one of --csv, --json, --xlsx, --pdf.", helpOf("export"));
     }
-    const auto asked = std::count_if(kinds.begin(), kinds.end(), [&](const auto& kind) { return options->has(kind); });
-    if (options->places().size() != 1 || asked != 1) {
-        return misused(err, "export takes a batch file and one of --csv, --json, --xlsx, --pdf.");
+    if ((options.has("--xlsx") || options.has("--pdf")) && !options.has("--out")) {
+        return misused(err, "export needs --out and the file to write for --xlsx and --pdf.", helpOf("export"));
     }
-    const bool needsFile = options->has("--xlsx") || options->has("--pdf");
-    if (needsFile && !options->has("--out")) {
-        return misused(err, "export needs --out and the file to write for --xlsx and --pdf.");
+    if (const auto spared = spareInputs(options, options.places()); !spared) {
+        return explain(err, spared.error());
     }
-    const auto batch = openBatch(options->places().front());
-    if (!batch) {
-        return explain(err, batch.error());
+    const auto opened = readBatchFile(options.places().front());
+    if (!opened) {
+        return explain(err, opened.error());
     }
-    const Evaluation evaluation = evaluate(batch->document->batch());
-    Result<void> written;
-    if (options->has("--xlsx")) {
-        written = writeXlsx(batch->document->batch(), evaluation, options->text("--out"));
-    } else if (options->has("--pdf")) {
-        return reportCommand({"report", options->places().front(), "--out", options->text("--out")}, err);
-    } else {
-        const std::string text = options->has("--csv") ? resultsCsv(batch->document->batch(), evaluation)
-                                                       : evaluationJson(batch->document->batch(), evaluation);
-        if (options->has("--out")) {
-            written = writeText(options->text("--out"), text);
-        } else {
-            out << text;
-        }
+    tell(err, opened->notes);
+    const Batch& batch = opened->document->batch();
+    if (options.has("--pdf")) {
+        const auto written = writeReport(*opened->document, options.text("--out"));
+        return written ? kDone : explain(err, written.error());
     }
+    const Evaluation evaluation = evaluate(batch);
+    if (options.has("--xlsx")) {
+        const auto written = writeXlsx(batch, evaluation, options.text("--out"));
+        return written ? kDone : explain(err, written.error());
+    }
+    const std::string text = options.has("--csv") ? resultsCsv(batch, evaluation) : evaluationJson(batch, evaluation);
+    if (!options.has("--out")) {
+        out << text;
+        return kDone;
+    }
+    const auto written = writeText(options.text("--out"), text);
     return written ? kDone : explain(err, written.error());
 }
 
-int demoCommand(const std::vector<std::string>& arguments, std::ostream& err) {
-    if (arguments.size() != 3 || arguments[1] != "--out") {
-        return misused(err, "demo takes --out and the file to make.");
+int demoCommand(const Options& options, std::ostream&, std::ostream& err) {
+    if (!options.places().empty() || !options.has("--out")) {
+        return misused(err, "demo takes --out and the file to make.", helpOf("demo"));
     }
-    const auto made = demoBatch(arguments[2]);
+    const auto made = demoBatch(options.text("--out"));
     return made ? kDone : explain(err, made.error());
 }
 
-int reportCommand([[maybe_unused]] const std::vector<std::string>& arguments, std::ostream& err) {
-#ifdef NUVAT_WITH_REPORT
-    if (arguments.size() != 4 || arguments[2] != "--out") {
-        return misused(err, "report takes a batch file, --out and the PDF to write.");
+int reportCommand(const Options& options, std::ostream&, std::ostream& err) {
+    if (options.places().size() != 1 || !options.has("--out")) {
+        return misused(err, "report takes a batch file, --out and the PDF to write.", helpOf("report"));
     }
-    const auto batch = openBatch(arguments[1]);
+    if (const auto spared = spareInputs(options, options.places()); !spared) {
+        return explain(err, spared.error());
+    }
+    const auto batch = readBatchFile(options.places().front());
     if (!batch) {
         return explain(err, batch.error());
     }
-    const auto written = writeReportPdf(*batch->document, arguments[3], systemMillis());
+    tell(err, batch->notes);
+    const auto written = writeReport(*batch->document, options.text("--out"));
     return written ? kDone : explain(err, written.error());
-#else
-    return misused(err, "this build has no reports (it was made without Qt).");
-#endif
+}
+
+/// A command that works on batch files.
+struct BatchCommand {
+    const char* name;
+    std::set<std::string> withValue, flags;
+    std::size_t places;
+    int (*run)(const Options&, std::ostream&, std::ostream&);
+};
+
+const std::vector<BatchCommand>& batchCommands() {
+    constexpr std::size_t kMostFiles = 1000;
+    static const std::vector<BatchCommand> commands{
+        {"evaluate", {}, {"--csv", "--json"}, 1, evaluateCommand},
+        {"apply", {"--out"}, {"--force"}, kMostFiles, applyCommand},
+        {"export", {"--out"}, {"--csv", "--json", "--xlsx", "--pdf", "--force"}, 1, exportCommand},
+        {"demo", {"--out"}, {}, 0, demoCommand},
+        {"report", {"--out"}, {"--force"}, 1, reportCommand},
+    };
+    return commands;
+}
+
+using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 5> kColumnCommands{{{"fit", fitCommand},
+                                                                                     {"stats", statsCommand},
+                                                                                     {"compare", compareCommand},
+                                                                                     {"detect", detectCommand},
+                                                                                     {"solve", solveCommand}}};
+
+int dispatch(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+    if (arguments.empty()) {
+        return misused(err, "say what to do.", overview());
+    }
+    const std::string& command = arguments.front();
+    const auto asksForHelp = [](const std::string& word) { return word == "--help" || word == "-h"; };
+    if (asksForHelp(command) || command == "help") {
+        const std::string_view help = arguments.size() > 1 ? helpOf(arguments[1]) : std::string_view();
+        out << (help.empty() ? overview() : std::string(help));
+        return kDone;
+    }
+    if (!helpOf(command).empty() && std::any_of(arguments.begin() + 1, arguments.end(), asksForHelp)) {
+        out << helpOf(command);
+        return kDone;
+    }
+    for (const auto& [name, run] : kColumnCommands) {
+        if (name == command) {
+            return run(arguments, out, err);
+        }
+    }
+    for (const BatchCommand& one : batchCommands()) {
+        if (one.name == command) {
+            const auto options = Options::parse(arguments, one.withValue, one.flags, one.places);
+            return options ? one.run(*options, out, err) : misused(err, options.error().message, helpOf(command));
+        }
+    }
+    return misused(err, "there is no command \"" + command + "\".", overview());
 }
 
 } // namespace
 
 int runCommandLine(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    if (arguments.empty()) {
-        return misused(err, "say what to do.");
+    int status = kDone;
+    try {
+        status = dispatch(arguments, out, err);
+    } catch (const std::bad_alloc&) {
+        return explain(err, Error{"cli.no-memory", "There is not enough memory for this.", "Use a smaller file."});
+    } catch (const std::exception& e) {
+        return explain(err, Error{"cli.failed", "This could not be computed (" + std::string(e.what()) + ").", ""});
     }
-    if (arguments[0] == "--help" || arguments[0] == "-h") {
-        out << kUsage;
-        return kDone;
+    out.flush();
+    if (!out) {
+        return explain(err, Error{"cli.output-failed", "Standard output cannot be written; the result is not whole.",
+                                  "Check that the disk has room."});
     }
-    if (arguments[0] == "evaluate") {
-        return evaluateCommand(arguments, out, err);
-    }
-    if (arguments[0] == "fit") {
-        return fitCommand(arguments, out, err);
-    }
-    if (arguments[0] == "stats") {
-        return statsCommand(arguments, out, err);
-    }
-    if (arguments[0] == "compare") {
-        return compareCommand(arguments, out, err);
-    }
-    if (arguments[0] == "detect") {
-        return detectCommand(arguments, out, err);
-    }
-    if (arguments[0] == "solve") {
-        return solveCommand(arguments, out, err);
-    }
-    if (arguments[0] == "apply") {
-        return applyCommand(arguments, err);
-    }
-    if (arguments[0] == "export") {
-        return exportCommand(arguments, out, err);
-    }
-    if (arguments[0] == "demo") {
-        return demoCommand(arguments, err);
-    }
-    if (arguments[0] == "report") {
-        return reportCommand(arguments, err);
-    }
-    return misused(err, "there is no command \"" + arguments[0] + "\".");
+    return status;
 }
 
 } // namespace nuvat

@@ -14,6 +14,9 @@ Result<Options> Options::parse(const std::vector<std::string>& arguments, const 
     out.m_command = arguments.front();
     for (std::size_t i = 1; i < arguments.size(); ++i) {
         const std::string& word = arguments[i];
+        if (out.m_values.contains(word)) {
+            return wrongCall(word + " is given twice.");
+        }
         if (flags.contains(word)) {
             out.m_values[word] = "";
         } else if (withValue.contains(word)) {

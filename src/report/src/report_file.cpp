@@ -1,5 +1,6 @@
 #include "nuvat/report/report_file.h"
 
+#include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
@@ -191,6 +192,28 @@ struct Content {
     QString unit;
 };
 
+/// Readings that responses come from, each once, in the order of the analytes.
+std::vector<const Reading*> readingsOf(const Batch& batch) {
+    std::vector<const Reading*> out;
+    for (int analyte = 1; analyte <= static_cast<int>(batch.method.analytes.size()); ++analyte) {
+        const Reading* reading = batch.reading(analyte);
+        if (reading != nullptr && std::find(out.begin(), out.end(), reading) == out.end()) {
+            out.push_back(reading);
+        }
+    }
+    return out;
+}
+
+/// "6 of 7 unknowns reported with a concentration." of one analyte.
+QString reportedText(const AnalyteEvaluation& evaluation) {
+    const auto isUnknown = [](const SampleResult& r) { return r.group.role == Role::Unknown; };
+    const auto unknowns = std::count_if(evaluation.results.begin(), evaluation.results.end(), isUnknown);
+    const auto reported = std::count_if(evaluation.results.begin(), evaluation.results.end(), [&](const auto& r) {
+        return isUnknown(r) && (r.status == ResultStatus::Reported || r.status == ResultStatus::Extrapolated);
+    });
+    return QStringLiteral("%1 of %2 unknowns reported with a concentration.").arg(reported).arg(unknowns);
+}
+
 void addHeading(Pages& pages, const Content& c) {
     pages.need(60 * kUnit);
     pages.paragraph(text(c.batch.info.title), reportFont(17 * kUnit, QFont::Bold), lightTheme().ink);
@@ -199,8 +222,8 @@ void addHeading(Pages& pages, const Content& c) {
         parts << text(c.batch.info.laboratory);
     }
     parts << QStringLiteral("method %1, revision %2").arg(text(c.batch.method.title)).arg(c.batch.method.revision);
-    if (const Reading* reading = c.batch.reading()) {
-        parts << QStringLiteral("reading %1, taken in %2").arg(text(reading->source), timeText(reading->takenInMillis));
+    for (const Reading* reading : readingsOf(c.batch)) {
+        parts << QStringLiteral("reading %1, imported %2").arg(text(reading->source), timeText(reading->takenInMillis));
     }
     pages.paragraph(parts.join(QStringLiteral(" · ")), reportFont(kSmall), lightTheme().mute);
     pages.space(5);
@@ -210,27 +233,41 @@ void addHeading(Pages& pages, const Content& c) {
         painter.drawLine(QPointF(kMargin, y), QPointF(kPageWidth - kMargin, y));
     });
     pages.space(8);
-    const std::size_t reported = static_cast<std::size_t>(
-        std::count_if(c.evaluation.results.begin(), c.evaluation.results.end(), [](const auto& r) {
-            return r.group.role == Role::Unknown && r.status == ResultStatus::Reported;
-        }));
-    const std::size_t unknowns = c.batch.numbersOf(Role::Unknown).size();
-    QString verdict = QStringLiteral("No verdict: ") + QStringLiteral("nothing could be checked.");
-    if (c.whole.verdict == Outcome::Pass) {
-        verdict = QStringLiteral("Accepted: every criterion is met.");
-    } else if (c.whole.verdict == Outcome::Review) {
-        verdict = QStringLiteral("Review before release: %1 of the criteria ask for a look, none fails.")
-                      .arg(c.whole.countCriteria(Outcome::Review));
-    } else if (c.whole.verdict == Outcome::Fail) {
-        verdict = QStringLiteral("Not accepted: %1 of the criteria fail.").arg(c.whole.countCriteria(Outcome::Fail));
-    }
-    pages.paragraph(verdict, reportFont(kText + 2, QFont::Bold), lightTheme().outcome(c.whole.verdict));
+    pages.paragraph(text(verdictSentence(c.batch, c.whole)), reportFont(kText + 2, QFont::Bold),
+                    lightTheme().outcome(c.whole.verdict));
     pages.space(2);
-    pages.paragraph(QStringLiteral("%1 of %2 unknowns reported with a concentration.").arg(reported).arg(unknowns),
-                    reportFont(kText), lightTheme().ink);
-    for (const Problem& problem : c.evaluation.problems) {
-        pages.paragraph(text(problem.message), reportFont(kText), lightTheme().brick);
+    const bool hasSeveral = c.whole.analytes.size() > 1;
+    for (const AnalyteEvaluation& analyte : c.whole.analytes) {
+        const QString owner = hasSeveral ? text(analyteOf(c.batch, analyte).name) + QStringLiteral(": ") : QString();
+        pages.paragraph(owner + reportedText(analyte), reportFont(kText), lightTheme().ink);
+        for (const Problem& problem : analyte.problems) {
+            pages.paragraph(owner + text(problem.message), reportFont(kText), lightTheme().brick);
+        }
     }
+    if (!c.batch.info.note.empty()) {
+        pages.space(2);
+        pages.paragraph(QStringLiteral("Note: ") + text(c.batch.info.note), reportFont(kText), lightTheme().ink);
+    }
+}
+
+QString rangeText(const Content& c) {
+    const Range& range = c.evaluation.range;
+    if (range.lloq && range.uloq) {
+        return QStringLiteral("Range of the curve %1 to %2 %3 (LLOQ to ULOQ).")
+            .arg(number(range.lloq, 3), number(range.uloq, 3), c.unit);
+    }
+    switch (analyteOf(c.batch, c.evaluation).range.by) {
+    case RangeBy::Hand:
+        return QStringLiteral("The range is set by hand and incomplete: LLOQ %1, ULOQ %2.")
+            .arg(range.lloq ? number(range.lloq, 3) : QStringLiteral("not set"),
+                 range.uloq ? number(range.uloq, 3) : QStringLiteral("not set"));
+    case RangeBy::Precision:
+        return QStringLiteral(
+            "No concentration is read off as precisely as the method asks, so the curve has no range.");
+    case RangeBy::Criteria:
+        break;
+    }
+    return QStringLiteral("No level meets the criteria, so the curve has no range.");
 }
 
 void addMethod(Pages& pages, const Content& c) {
@@ -252,19 +289,19 @@ void addMethod(Pages& pages, const Content& c) {
                               : QString());
     }
     if (fit.isUsable()) {
-        lines << QStringLiteral("%1 of %2 standards in the fit; R² %3%4; residual SD %5 with %6 degrees of freedom.")
-                     .arg(fit.n)
+        const auto used = std::count_if(c.evaluation.standards.begin(), c.evaluation.standards.end(),
+                                        [](const StandardValue& s) { return s.isUsed; });
+        lines << QStringLiteral("%1 of %2 standards in the fit%7; R² %3%4; residual SD %5 with %6 degrees of freedom.")
+                     .arg(used)
                      .arg(c.evaluation.standards.size())
                      .arg(fit.rSquared ? shown(formatDecimals(*fit.rSquared, 5)) : QStringLiteral("not defined"),
                           fit.model == Model::LineThroughOrigin ? QStringLiteral(" (about zero)")
                           : fit.model == Model::LineFixedPoint  ? QStringLiteral(" (about the fixed point)")
                                                                 : QString(),
                           number(fit.s, 3))
-                     .arg(fit.df);
-        lines << (c.evaluation.range.lloq
-                      ? QStringLiteral("Range of the curve %1 to %2 %3 (LLOQ to ULOQ).")
-                            .arg(number(c.evaluation.range.lloq, 3), number(c.evaluation.range.uloq, 3), c.unit)
-                      : QStringLiteral("No level meets the criteria, so the curve has no range."));
+                     .arg(fit.df)
+                     .arg(options.fitTo == FitTo::Means ? QStringLiteral(" as %1 level means").arg(fit.n) : QString());
+        lines << rangeText(c);
         lines << QStringLiteral("Intervals: %1 %, by %2 of the readings' scatter, the curve%3.")
                      .arg(shown(formatNumber(100 * c.batch.method.confidence)),
                           text(intervalTitle(readOffOptions(c.batch, c.evaluation).interval)),
@@ -421,9 +458,9 @@ void addResults(Pages& pages, const Content& c) {
     }
 }
 
-void addChecks(Pages& pages, const Content& c) {
+void addCriteria(Pages& pages, const QString& title, const std::vector<CriterionResult>& criteria) {
     std::vector<QStringList> rows;
-    for (const CriterionResult& criterion : c.evaluation.criteria) {
+    for (const CriterionResult& criterion : criteria) {
         if (criterion.outcome != Outcome::NotApplicable) {
             rows.push_back(
                 {text(criterion.title), shown(criterion.limitText), shown(criterion.foundText),
@@ -434,7 +471,7 @@ void addChecks(Pages& pages, const Content& c) {
     if (rows.empty()) {
         return;
     }
-    pages.title(QStringLiteral("Checks: ") + text(c.batch.method.criteriaName), 4 * kRow);
+    pages.title(title, 4 * kRow);
     pages.table({{QStringLiteral("Criterion"), 118, false, true},
                  {QStringLiteral("Limit"), 150, false},
                  {QStringLiteral("Found"), 56},
@@ -443,12 +480,19 @@ void addChecks(Pages& pages, const Content& c) {
                 rows);
 }
 
+void addChecks(Pages& pages, const Content& c) {
+    addCriteria(pages, QStringLiteral("Checks: ") + text(c.batch.method.criteriaName), c.evaluation.criteria);
+}
+
+void addBatchChecks(Pages& pages, const Content& c) {
+    addCriteria(pages, QStringLiteral("Checks of the batch"), c.whole.criteria);
+}
+
 void addHistory(Pages& pages, const Content& c) {
-    pages.title(QStringLiteral("History of exclusions"), 3 * kRow);
+    pages.title(QStringLiteral("History of exclusions and overrides"), 3 * kRow);
     std::vector<QStringList> rows;
     for (const HistoryLine& line : c.history) {
-        const bool concerns = !line.reason.empty() || line.label.find("restored") != std::string::npos;
-        if (concerns) {
+        if (line.subject != Subject::Edit) {
             const QString prefix = line.kind == EventKind::Undone   ? QStringLiteral("Undone: ")
                                    : line.kind == EventKind::Redone ? QStringLiteral("Redone: ")
                                                                     : QString();
@@ -456,7 +500,7 @@ void addHistory(Pages& pages, const Content& c) {
         }
     }
     if (rows.empty()) {
-        pages.paragraph(QStringLiteral("Nothing was excluded."), reportFont(kText), lightTheme().ink);
+        pages.paragraph(QStringLiteral("Nothing was excluded or overridden."), reportFont(kText), lightTheme().ink);
         return;
     }
     pages.table({{QStringLiteral("Time"), 120, false},
@@ -489,6 +533,7 @@ struct BlockEntry {
     ReportBlock block;
     AddBlock add;
     bool isOfAnalyte = true; ///< once for each analyte, else once
+    bool isListed = true;    ///< has a switch of its own; else it goes with the block of the same key
 };
 
 const std::vector<BlockEntry>& blockEntries() {
@@ -501,7 +546,8 @@ const std::vector<BlockEntry>& blockEntries() {
         {{"qc", "QC"}, addQc},
         {{"results", "Results, by sample"}, addResults},
         {{"checks", "Checks and verdict"}, addChecks},
-        {{"history", "History of exclusions"}, addHistory, false},
+        {{"checks", "Checks of the batch"}, addBatchChecks, false, false},
+        {{"history", "History of exclusions and overrides"}, addHistory, false},
         {{"signatures", "Signature lines"}, addSignatures, false},
     };
     return entries;
@@ -523,7 +569,9 @@ const std::vector<ReportBlock>& reportBlocks() {
     static const std::vector<ReportBlock> blocks = [] {
         std::vector<ReportBlock> out;
         for (const BlockEntry& entry : blockEntries()) {
-            out.push_back(entry.block);
+            if (entry.isListed) {
+                out.push_back(entry.block);
+            }
         }
         return out;
     }();
@@ -637,6 +685,9 @@ Result<void> Report::writePdf(const std::filesystem::path& path, const QString& 
         writer.setPageMargins(QMarginsF(0, 0, 0, 0));
         writer.setResolution(288);
         QPainter painter(&writer);
+        if (!painter.isActive()) {
+            return cannot();
+        }
         for (int page = 0; page < pageCount(); ++page) {
             if (page > 0) {
                 writer.newPage();

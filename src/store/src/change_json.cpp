@@ -54,7 +54,10 @@ Json toJson(const Analyte& v) {
             {"range",
              {name(v.range.by), v.range.precisionPercent, optionalJson(v.range.lloq), optionalJson(v.range.uloq),
               v.range.extrapolation}},
-            {"isConcentrationLogarithmic", v.isConcentrationLogarithmic}};
+            {"isConcentrationLogarithmic", v.isConcentrationLogarithmic},
+            {"weightFloor", optionalJson(v.fit.weightFloor)},
+            {"theta", optionalJson(v.fit.theta)},
+            {"scatter", name(v.scatter)}};
 }
 void fromJson(const Json& j, Analyte& v) {
     v.name = j.at("name");
@@ -76,6 +79,11 @@ void fromJson(const Json& j, Analyte& v) {
     v.range = {enumFrom(rangeByFromName(r.at(0).get<std::string>())), r.at(1), optionalNumber(r.at(2)),
                optionalNumber(r.at(3)), r.at(4)};
     v.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
+    if (j.contains("scatter")) { // since schema version 3
+        v.fit.weightFloor = optionalNumber(j.at("weightFloor"));
+        v.fit.theta = optionalNumber(j.at("theta"));
+        v.scatter = enumFrom(scatterFromFromName(j.at("scatter").get<std::string>()));
+    }
 }
 
 Json toJson(const Criterion& v) {
@@ -119,7 +127,7 @@ Json toJson(const Method& v) {
              {optionalJson(l.backCalculated), l.backCalculatedAtLowest, l.backCalculatedAtHighest, l.levelsWithin,
               l.levelsAtLeast, optionalJson(l.standardCv), optionalJson(l.unknownCv), optionalJson(l.qcRecovery),
               optionalJson(l.rSquared), optionalJson(l.r), optionalJson(l.qcWithin), l.qcWithinAtLevel,
-              l.isBlankBelowLloq}},
+              l.isBlankBelowLloq, optionalJson(l.blankOfLloq), l.standardsAtLevel}},
             {"criteria", listJson(v.criteria)},
             {"reportBlocks", v.reportBlocks}};
 }
@@ -133,6 +141,8 @@ void fromOldJson(const Json& j, Method& v) {
     analyte.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
     analyte.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
     analyte.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
+    analyte.fit.weightFrom = WeightFrom::Observed;
+    analyte.average = AverageOf::Concentrations;
     const Json& l = j.at("limits");
     v.limits.backCalculated = l.at(0).get<double>();
     v.limits.backCalculatedAtLowest = l.at(1);
@@ -163,19 +173,23 @@ void fromJson(const Json& j, Method& v) {
     const Json& r = j.at("replicates");
     v.replicates = {r.at(0), enumFrom(outlierTestFromName(r.at(1).get<std::string>())), r.at(2)};
     const Json& l = j.at("limits");
-    v.limits = {optionalNumber(l.at(0)),
-                l.at(1),
-                l.at(2),
-                l.at(3),
-                l.at(4),
-                optionalNumber(l.at(5)),
-                optionalNumber(l.at(6)),
-                optionalNumber(l.at(7)),
-                optionalNumber(l.at(8)),
-                optionalNumber(l.at(9)),
-                optionalNumber(l.at(10)),
-                l.at(11),
-                l.at(12)};
+    v.limits.backCalculated = optionalNumber(l.at(0));
+    v.limits.backCalculatedAtLowest = l.at(1);
+    v.limits.backCalculatedAtHighest = l.at(2);
+    v.limits.levelsWithin = l.at(3);
+    v.limits.levelsAtLeast = l.at(4);
+    v.limits.standardCv = optionalNumber(l.at(5));
+    v.limits.unknownCv = optionalNumber(l.at(6));
+    v.limits.qcRecovery = optionalNumber(l.at(7));
+    v.limits.rSquared = optionalNumber(l.at(8));
+    v.limits.r = optionalNumber(l.at(9));
+    v.limits.qcWithin = optionalNumber(l.at(10));
+    v.limits.qcWithinAtLevel = l.at(11);
+    v.limits.isBlankBelowLloq = l.at(12);
+    if (l.size() > 13) { // since schema version 3
+        v.limits.blankOfLloq = optionalNumber(l.at(13));
+        v.limits.standardsAtLevel = l.at(14);
+    }
     v.criteria = listFrom<Criterion>(j.at("criteria"));
 }
 
@@ -238,10 +252,10 @@ void fromJson(const Json& j, Exclusion& v) {
 }
 
 Json toJson(const Override& v) {
-    return {{"reason", v.reason}, {"timeMillis", v.timeMillis}};
+    return {{"reason", v.reason}, {"timeMillis", v.timeMillis}, {"limit", v.limitText}};
 }
 void fromJson(const Json& j, Override& v) {
-    v = {j.at("reason"), j.at("timeMillis")};
+    v = {j.at("reason"), j.at("timeMillis"), j.value("limit", "")};
 }
 
 /// Analyte 1 goes without saying, as files of schema version 1 have it.
@@ -344,7 +358,11 @@ std::string changesToJson(const std::vector<Change>& changes) {
 
 std::vector<Change> changesFromJson(const std::string& text) {
     std::vector<Change> changes;
-    for (const Json& json : Json::parse(text)) {
+    const Json list = Json::parse(text);
+    if (!list.is_array() || list.empty()) {
+        throw std::runtime_error("no list of changes");
+    }
+    for (const Json& json : list) {
         const std::string kind = json.at("kind");
         const auto found = std::find(kKinds.begin(), kKinds.end(), kind);
         changes.push_back(changeOfKind(static_cast<std::size_t>(found - kKinds.begin()), json));

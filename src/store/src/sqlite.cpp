@@ -1,6 +1,15 @@
 #include "sqlite.h"
 
+#include <limits>
+
 namespace nuvat {
+
+namespace {
+
+constexpr int kBusyMillis = 100;               // the window waits for an edit: rather a sentence than a freeze
+constexpr int kLongestCell = 64 * 1024 * 1024; // bytes; the largest plate's undo entry has a hundredth of it
+
+} // namespace
 
 Database::Database(const std::filesystem::path& path, int flags) {
     const int code = sqlite3_open_v2(path.c_str(), &m_handle, flags | SQLITE_OPEN_NOMUTEX, nullptr);
@@ -10,7 +19,12 @@ Database::Database(const std::filesystem::path& path, int flags) {
         throw SqliteError(code, what);
     }
     sqlite3_extended_result_codes(m_handle, 1);
-    sqlite3_busy_timeout(m_handle, 2000);
+    sqlite3_busy_timeout(m_handle, kBusyMillis);
+    sqlite3_db_config(m_handle, SQLITE_DBCONFIG_DEFENSIVE, 1, nullptr);
+    sqlite3_db_config(m_handle, SQLITE_DBCONFIG_TRUSTED_SCHEMA, 0, nullptr);
+    sqlite3_db_config(m_handle, SQLITE_DBCONFIG_ENABLE_TRIGGER, 0, nullptr);
+    sqlite3_limit(m_handle, SQLITE_LIMIT_LENGTH, kLongestCell);
+    sqlite3_limit(m_handle, SQLITE_LIMIT_ATTACHED, 0);
 }
 
 Database::~Database() {
@@ -20,13 +34,35 @@ Database::~Database() {
 void Database::execute(const std::string& sql) {
     const int code = sqlite3_exec(m_handle, sql.c_str(), nullptr, nullptr, nullptr);
     if (code != SQLITE_OK) {
-        throw SqliteError(code, sqlite3_errmsg(m_handle));
+        throw SqliteError(sqlite3_extended_errcode(m_handle), sqlite3_errmsg(m_handle));
     }
 }
 
 int Database::pragma(const std::string& name) {
     Statement statement(*this, "PRAGMA " + name);
     return statement.step() ? statement.integer(0) : 0;
+}
+
+void Database::limitWork(std::int64_t steps) {
+    constexpr int kEvery = 100'000;
+    m_stepsLeft = steps;
+    const auto spend = [](void* self) -> int {
+        auto& left = static_cast<Database*>(self)->m_stepsLeft;
+        left -= kEvery;
+        return left < 0 ? 1 : 0;
+    };
+    sqlite3_progress_handler(m_handle, steps > 0 ? kEvery : 0, steps > 0 ? +spend : nullptr, this);
+}
+
+void Database::copyFrom(Database& source) {
+    sqlite3_backup* copy = sqlite3_backup_init(m_handle, "main", source.handle(), "main");
+    if (copy == nullptr) {
+        throw SqliteError(sqlite3_extended_errcode(m_handle), sqlite3_errmsg(m_handle));
+    }
+    sqlite3_backup_step(copy, -1);
+    if (const int code = sqlite3_backup_finish(copy); code != SQLITE_OK) {
+        throw SqliteError(code, sqlite3_errmsg(m_handle));
+    }
 }
 
 Transaction::~Transaction() {
@@ -59,19 +95,57 @@ bool Statement::step() {
     return false;
 }
 
+void Statement::demandType(int column, int type) const {
+    const int found = sqlite3_column_type(m_statement, column);
+    const bool isNumber = type == SQLITE_FLOAT && found == SQLITE_INTEGER;
+    if (found != type && !isNumber) {
+        throw std::runtime_error("its column " + std::string(sqlite3_column_name(m_statement, column)) +
+                                 " holds a value of the wrong kind");
+    }
+}
+
+int Statement::integer(int column) const {
+    const std::int64_t value = integer64(column);
+    if (value < std::numeric_limits<int>::min() || value > std::numeric_limits<int>::max()) {
+        throw std::runtime_error("its column " + std::string(sqlite3_column_name(m_statement, column)) +
+                                 " holds a number that is too large");
+    }
+    return static_cast<int>(value);
+}
+
+std::int64_t Statement::integer64(int column) const {
+    demandType(column, SQLITE_INTEGER);
+    return sqlite3_column_int64(m_statement, column);
+}
+
+double Statement::number(int column) const {
+    demandType(column, SQLITE_FLOAT);
+    return sqlite3_column_double(m_statement, column);
+}
+
 std::optional<double> Statement::optionalNumber(int column) const {
     return sqlite3_column_type(m_statement, column) == SQLITE_NULL ? std::nullopt : std::optional(number(column));
 }
 
 std::string Statement::text(int column) const {
+    demandType(column, SQLITE_TEXT);
     const void* bytes = sqlite3_column_blob(m_statement, column);
     const auto size = static_cast<std::size_t>(sqlite3_column_bytes(m_statement, column));
     return bytes == nullptr ? std::string() : std::string(static_cast<const char*>(bytes), size);
 }
 
+int Statement::column(std::string_view name) const {
+    for (int i = 0; i < sqlite3_column_count(m_statement); ++i) {
+        if (name == sqlite3_column_name(m_statement, i)) {
+            return i;
+        }
+    }
+    throw std::runtime_error("it has no column " + std::string(name));
+}
+
 void Statement::check(int code) const {
     if (code != SQLITE_OK) {
-        throw SqliteError(code, sqlite3_errmsg(m_database.handle()));
+        throw SqliteError(sqlite3_extended_errcode(m_database.handle()), sqlite3_errmsg(m_database.handle()));
     }
 }
 

@@ -13,23 +13,31 @@ namespace nuvat {
 /// What SQLite said went wrong. Stays inside the store: its public functions turn it into an Error.
 struct SqliteError : std::runtime_error {
     SqliteError(int theCode, const std::string& what) : std::runtime_error(what), code(theCode) {}
-    int code;
+    int code; ///< extended
+    int primary() const { return code & 0xff; }
 };
 
-/// A database connection. @throws SqliteError
+/// A database connection that trusts nothing in the file: no functions or writes from its schema, bounded lengths, and
+/// a bound on the work of one connection's reading. @throws SqliteError
 class Database {
 public:
     Database(const std::filesystem::path& path, int flags);
+    static Database inMemory() { return {":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE}; }
     ~Database();
     Database(const Database&) = delete;
     Database& operator=(const Database&) = delete;
 
     void execute(const std::string& sql);
     int pragma(const std::string& name); ///< value of a pragma that is a whole number
+    /// Ends work that takes more than this many steps of SQLite's machine; 0: no bound.
+    void limitWork(std::int64_t steps);
+    /// Replaces the content of this database by that of another.
+    void copyFrom(Database& source);
     sqlite3* handle() const { return m_handle; }
 
 private:
     sqlite3* m_handle = nullptr;
+    std::int64_t m_stepsLeft = 0;
 };
 
 /// Rolls back unless committed.
@@ -46,7 +54,8 @@ private:
     bool m_isOpen = true;
 };
 
-/// A prepared statement with values bound in order. @throws SqliteError
+/// A prepared statement with values bound in order. @throws SqliteError; std::runtime_error when a cell holds another
+/// type than the one asked for, so that a text is never read as 0
 class Statement {
 public:
     Statement(Database& database, std::string_view sql);
@@ -66,11 +75,14 @@ public:
         }
     }
 
-    int integer(int column) const { return sqlite3_column_int(m_statement, column); }
-    std::int64_t integer64(int column) const { return sqlite3_column_int64(m_statement, column); }
-    double number(int column) const { return sqlite3_column_double(m_statement, column); }
+    int integer(int column) const;
+    std::int64_t integer64(int column) const;
+    bool isTrue(int column) const { return integer64(column) != 0; }
+    double number(int column) const;
     std::optional<double> optionalNumber(int column) const;
     std::string text(int column) const;
+    /// Index of a column by its name, for rows of many. @throws std::runtime_error when there is none
+    int column(std::string_view name) const;
 
 private:
     void bindOne(int index, int value);
@@ -80,6 +92,7 @@ private:
     void bindOne(int index, std::string_view value);
     void bindOne(int index, bool value) { bindOne(index, static_cast<int>(value)); }
     void check(int code) const;
+    void demandType(int column, int type) const;
 
     Database& m_database;
     sqlite3_stmt* m_statement = nullptr;

@@ -6,7 +6,7 @@ namespace nuvat {
 
 Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::vector<std::filesystem::path>& data,
                               const std::filesystem::path& out, Document::Clock clock) {
-    const auto source = openBatch(method);
+    const auto source = readBatchFile(method);
     if (!source) {
         return tl::unexpected(source.error());
     }
@@ -24,10 +24,14 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.samples = pattern.samples;
     Document document(std::move(fresh), clock);
     NoProgress progress;
+    std::vector<std::string> notes = source->notes;
     for (const auto& path : data) {
         const auto plate = readPlateFile(path, progress);
         if (!plate) {
             return tl::unexpected(plate.error());
+        }
+        for (const ImportWarning& warning : plate->warnings) {
+            notes.push_back(warning.message);
         }
         if (auto added = document.apply(addReading(document.batch(), toReading(*plate, document.now()))); !added) {
             return tl::unexpected(added.error());
@@ -49,7 +53,11 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     if (auto written = BatchFile::write(out, document.state()); !written) {
         return tl::unexpected(written.error());
     }
-    return openBatch(out, std::move(clock));
+    auto made = openBatch(out, std::move(clock));
+    if (made) {
+        made->notes.insert(made->notes.begin(), notes.begin(), notes.end());
+    }
+    return made;
 }
 
 } // namespace nuvat

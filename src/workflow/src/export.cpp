@@ -1,9 +1,9 @@
 #include "nuvat/workflow/export.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/base/replacement_file.h"
 #include "nuvat/formats/delimited_table.h"
 
-#include <fstream>
 #include <nlohmann/json.hpp>
 
 namespace nuvat {
@@ -242,24 +242,8 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
 }
 
 Result<void> writeText(const std::filesystem::path& path, const std::string& text) {
-    std::filesystem::path beside = path;
-    beside += ".part";
-    {
-        std::ofstream stream(beside, std::ios::binary | std::ios::trunc);
-        stream << text;
-        stream.close();
-        if (!stream) {
-            std::error_code ignored;
-            std::filesystem::remove(beside, ignored);
-            return fail("export.cannot-write", path.string() + " cannot be written.",
-                        "Check that the disk has room and that you may write there, or choose another place.");
-        }
-    }
-    std::error_code error;
-    std::filesystem::rename(beside, path, error);
-    if (error) {
-        std::filesystem::remove(beside, error);
-        return fail("export.cannot-write", path.string() + " cannot be written.", "Choose another place.");
+    if (auto written = replaceFile(path, text); !written) {
+        return fail("export.cannot-write", written.error().message, written.error().advice);
     }
     return {};
 }

@@ -1,32 +1,106 @@
 #include "nuvat/workflow/export.h"
 
+#include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
+#include "nuvat/core/base/replacement_file.h"
 
+#include <algorithm>
 #include <memory>
+#include <set>
+#include <stdexcept>
 #include <xlsxwriter.h>
 
 namespace nuvat {
 
 namespace {
 
+/// Names of sheets: at most 31 UTF-16 units, none of []:*?/\' and no control characters, and no two that differ in case
+/// alone.
+class SheetNames {
+public:
+    std::string next(const std::string& what, const Analyte& analyte, bool hasSeveral) {
+        std::string wanted = hasSeveral ? what + " " + analyte.name : what;
+        for (char& c : wanted) {
+            if (static_cast<unsigned char>(c) < ' ' || c == '\x7f' ||
+                std::string_view("[]:*?/\\'").find(c) != std::string_view::npos) {
+                c = ' ';
+            }
+        }
+        std::string name = cut(wanted, kMostUnits);
+        for (int n = 2; !m_used.insert(folded(name)).second; ++n) {
+            const std::string number = " " + std::to_string(n);
+            name = cut(wanted, kMostUnits - number.size()) + number;
+        }
+        return name;
+    }
+
+private:
+    static constexpr std::size_t kMostUnits = 31;
+
+    /// Whole characters only. Bytes that are not UTF-8 become question marks.
+    static std::string cut(const std::string& text, std::size_t mostUnits) {
+        std::string out;
+        std::size_t units = 0;
+        for (std::size_t i = 0; i < text.size();) {
+            const auto lead = static_cast<unsigned char>(text[i]);
+            const std::size_t size = lead < 0x80 ? 1 : lead >= 0xF0 ? 4 : lead >= 0xE0 ? 3 : lead >= 0xC2 ? 2 : 0;
+            const std::string_view rest =
+                std::string_view(text).substr(i + (size > 0 ? 1 : 0), size > 0 ? size - 1 : 0);
+            const bool isWhole = size > 0 && rest.size() == size - 1 &&
+                                 std::all_of(rest.begin(), rest.end(),
+                                             [](char c) { return (static_cast<unsigned char>(c) & 0xC0u) == 0x80u; });
+            const std::size_t takes = size == 4 ? 2 : 1; // a surrogate pair
+            if (units + takes > mostUnits) {
+                break;
+            }
+            out += isWhole ? text.substr(i, size) : "?";
+            units += takes;
+            i += isWhole ? size : 1;
+        }
+        return out;
+    }
+
+    /// ASCII without its case; other letters are left apart, and so one too many is renamed at the worst.
+    static std::string folded(const std::string& text) {
+        std::string out = text;
+        for (char& c : out) {
+            c = c >= 'A' && c <= 'Z' ? static_cast<char>(c - 'A' + 'a') : c;
+        }
+        return out;
+    }
+
+    std::set<std::string> m_used{"checks", "history"}; // History is a name a workbook keeps for itself
+};
+
+/// A text as a workbook can hold it: no control characters, at most as long as a cell may be.
+std::string cellText(const std::string& text) {
+    constexpr std::size_t kMostBytes = 32'000;
+    std::string out = text.substr(0, kMostBytes);
+    std::erase_if(out, [](char c) { return static_cast<unsigned char>(c) < ' ' && c != '\n' && c != '\t'; });
+    return out;
+}
+
 /// Writes cells row by row; numbers stay numbers in full precision, what is not defined stays empty.
 class Sheet {
 public:
     Sheet(lxw_workbook* book, const std::string& name) : m_sheet(workbook_add_worksheet(book, name.c_str())) {
+        if (m_sheet == nullptr) {
+            throw std::logic_error("writeXlsx: the name of a sheet was refused");
+        }
         m_bold = workbook_add_format(book);
         format_set_bold(m_bold);
         format_set_text_wrap(m_bold);
     }
     void heading(const std::vector<std::string>& titles) {
         for (const std::string& title : titles) {
-            worksheet_write_string(m_sheet, m_row, m_column++, title.c_str(), m_bold);
+            worksheet_write_string(m_sheet, m_row, m_column++, cellText(title).c_str(), m_bold);
         }
         nextRow();
         worksheet_freeze_panes(m_sheet, m_row, 0);
     }
     Sheet& cell(const std::string& text) {
         if (!text.empty()) {
-            worksheet_write_string(m_sheet, m_row, m_column, text.c_str(), nullptr);
+            worksheet_write_string(m_sheet, m_row, m_column, cellText(text).c_str(), nullptr);
         }
         ++m_column;
         return *this;
@@ -55,24 +129,6 @@ private:
     lxw_row_t m_row = 0;
     lxw_col_t m_column = 0;
 };
-
-/// A name that a sheet may have: at most 31 characters, none of []:*?/\ .
-std::string sheetName(const std::string& what, const Analyte& analyte, bool hasSeveral) {
-    std::string out = hasSeveral ? what + " " + analyte.name : what;
-    for (char& c : out) {
-        if (std::string_view("[]:*?/\\'").find(c) != std::string_view::npos) {
-            c = ' ';
-        }
-    }
-    constexpr std::size_t kMostCharacters = 31;
-    while (out.size() > kMostCharacters) {
-        out.pop_back();
-        while (!out.empty() && (static_cast<unsigned char>(out.back()) & 0xC0u) == 0x80u) {
-            out.pop_back(); // not in the middle of a character
-        }
-    }
-    return out;
-}
 
 std::string withUnit(const std::string& title, const Analyte& analyte) {
     return analyte.unit.empty() ? title : title + ", " + analyte.unit;
@@ -150,15 +206,18 @@ void writeChecks(Sheet& sheet, const std::vector<CriterionResult>& criteria, con
 } // namespace
 
 Result<void> writeXlsx(const Batch& batch, const Evaluation& evaluation, const std::filesystem::path& path) {
-    std::filesystem::path beside = path;
-    beside += ".part";
-    lxw_workbook* book = workbook_new(beside.c_str());
+    auto file = ReplacementFile::beside(path);
+    if (!file) {
+        return fail("export.cannot-write", file.error().message, file.error().advice);
+    }
+    lxw_workbook* book = workbook_new(file->path().c_str());
     const bool hasSeveral = evaluation.analytes.size() > 1;
+    SheetNames names;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         const Analyte& its = analyteOf(batch, analyte);
-        writeResults(Sheet(book, sheetName("Results", its, hasSeveral)), batch, analyte);
-        writeCurve(Sheet(book, sheetName("Curve", its, hasSeveral)), batch, analyte);
-        writeStandards(Sheet(book, sheetName("Standards", its, hasSeveral)), batch, analyte);
+        writeResults(Sheet(book, names.next("Results", its, hasSeveral)), batch, analyte);
+        writeCurve(Sheet(book, names.next("Curve", its, hasSeveral)), batch, analyte);
+        writeStandards(Sheet(book, names.next("Standards", its, hasSeveral)), batch, analyte);
     }
     Sheet checks(book, "Checks");
     checks.widths({16, 30, 40, 14, 14, 40, 30});
@@ -167,16 +226,16 @@ Result<void> writeXlsx(const Batch& batch, const Evaluation& evaluation, const s
         writeChecks(checks, analyte.criteria, analyteOf(batch, analyte).name);
     }
     writeChecks(checks, evaluation.criteria, "");
-    std::error_code error;
-    if (workbook_close(book) == LXW_NO_ERROR) {
-        std::filesystem::rename(beside, path, error);
-        if (!error) {
-            return {};
-        }
+    checks.cell(verdictSentence(batch, evaluation));
+    if (const lxw_error code = workbook_close(book); code != LXW_NO_ERROR) {
+        return fail("export.cannot-write",
+                    path.string() + " cannot be written (" + lxw_strerror(code) + "); what was there is as it was.",
+                    "Check that the disk has room and that you may write there, or choose another place.");
     }
-    std::filesystem::remove(beside, error);
-    return fail("export.cannot-write", path.string() + " cannot be written.",
-                "Check that the disk has room and that you may write there, or choose another place.");
+    if (auto done = file->commit(); !done) {
+        return fail("export.cannot-write", done.error().message, done.error().advice);
+    }
+    return {};
 }
 
 } // namespace nuvat

@@ -4,6 +4,7 @@
 
 #include "nuvat/store/batch_file.h"
 
+#include <algorithm>
 #include <cstdlib>
 #include <fstream>
 #include <random>
@@ -85,6 +86,7 @@ Result<OpenBatch> newBatch(Document::Clock clock) {
     state.batch.info.uid = newBatchUid();
     std::error_code error;
     std::filesystem::create_directories(unnamedFolder(), error);
+    std::filesystem::permissions(unnamedFolder(), std::filesystem::perms::owner_all, error); // for its owner alone
     if (error) {
         return fail("store.cannot-write", unnamedFolder().string() + " cannot be made (" + error.message() + ").",
                     "Check that you may write there.");
@@ -93,17 +95,51 @@ Result<OpenBatch> newBatch(Document::Clock clock) {
     return withFile(std::move(state), path, std::move(clock));
 }
 
-Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock clock) {
-    auto opened = BatchFile::open(path);
+namespace {
+
+Result<OpenBatch> openWith(const std::filesystem::path& path, Document::Clock clock, BatchFile::Access access) {
+    auto opened = BatchFile::open(path, access);
     if (!opened) {
         return tl::unexpected(opened.error());
     }
     OpenBatch batch;
+    batch.notes = std::move(opened->notes);
+    batch.isReadOnly = opened->file->isReadOnly();
     batch.document = std::make_unique<Document>(std::move(opened->state), std::move(clock));
     batch.document->setJournal(std::move(opened->file));
     batch.path = path;
     batch.isNamed = !isUnnamedPath(path);
     return batch;
+}
+
+} // namespace
+
+Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock clock) {
+    return openWith(path, std::move(clock), BatchFile::Access::Edit);
+}
+
+Result<OpenBatch> readBatchFile(const std::filesystem::path& path) {
+    return openWith(path, {}, BatchFile::Access::Read);
+}
+
+std::vector<UnnamedBatch> unnamedBatches() {
+    std::vector<UnnamedBatch> out;
+    std::error_code error;
+    for (const auto& entry : std::filesystem::directory_iterator(unnamedFolder(), error)) {
+        if (entry.path().extension() != ".nuvat") {
+            continue;
+        }
+        UnnamedBatch one{entry.path(), {}, 0};
+        if (auto opened = BatchFile::open(entry.path(), BatchFile::Access::Read)) {
+            one.title = opened->state.batch.info.title;
+            const auto& history = opened->state.history;
+            one.changedMillis = history.empty() ? 0 : history.back().timeMillis;
+        }
+        out.push_back(std::move(one));
+    }
+    std::stable_sort(out.begin(), out.end(),
+                     [](const auto& l, const auto& r) { return l.changedMillis > r.changedMillis; });
+    return out;
 }
 
 Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path) {
@@ -128,11 +164,12 @@ Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
         return tl::unexpected(opened.error());
     }
     batch.document->setJournal(std::move(opened->file));
-    if (!batch.isNamed && !batch.path.empty()) {
+    if (!batch.isNamed && !batch.path.empty()) { // the new one is on the disk, its folder included
         std::filesystem::remove(batch.path, error);
     }
     batch.path = path;
     batch.isNamed = true;
+    batch.isReadOnly = false;
     return {};
 }
 
@@ -185,11 +222,6 @@ Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
     steps.emplace_back([](const Batch& b) { return setQc(b, 1, {"QC lo", 12}); });
     steps.emplace_back([](const Batch& b) { return setQc(b, 2, {"QC hi", 80}); });
     steps.emplace_back([](const Batch& b) { return pasteSampleNames(b, 1, kDemoSamples); });
-    steps.emplace_back([](const Batch& b) {
-        Method method = b.method;
-        method.analyte().fit.weighting = Weighting::InverseY2;
-        return setMethod(b, method);
-    });
     steps.emplace_back([&now](const Batch& b) { return excludePlaces(b, {{2, 1}}, "bubble in well", now); });
     for (const auto& step : steps) {
         if (auto done = document.apply(step(document.batch())); !done) {

@@ -5,33 +5,42 @@
 #include <filesystem>
 #include <memory>
 #include <string>
+#include <vector>
 
 namespace nuvat {
 
 /// The batch file `.nuvat`: SQLite with application_id 0x4E555654 ("NUVT") and user_version = schema version.
 /// Belongs to the thread that opened it. A rollback journal guards every transaction, so a crash or a power cut leaves
-/// the last complete command.
+/// the last complete command. While it is open for editing, a lock beside it keeps every other Nuvat from writing.
 class BatchFile : public Journal {
 public:
-    static constexpr int kSchemaVersion = 2;
+    static constexpr int kSchemaVersion = 3;
 
     /// Makes a new file with this content, beside `path` and then renamed over it, so that an existing file is either
-    /// replaced as a whole or left as it is.
-    /// @return store.cannot-write
+    /// replaced as a whole or left as it is. A journal that a killed process left of the old file goes with it. Only
+    /// its owner may read a new file.
+    /// @return store.cannot-write, store.in-use when somebody has it open for editing
     static Result<void> write(const std::filesystem::path& path, const DocumentState& state);
 
+    enum class Access {
+        Edit, ///< to write edits where that is possible, else to read
+        Read, ///< nothing is written, not even a migration of an older schema
+    };
     struct Opened;
     /// Opens an existing batch file and reads it; one of an older schema is brought to the present one, in one
-    /// transaction.
+    /// transaction. What can be read is read, see Opened::notes.
     /// @return store.not-found, store.not-a-batch, store.newer-version, store.damaged, store.cannot-read
-    static Result<Opened> open(const std::filesystem::path& path);
+    static Result<Opened> open(const std::filesystem::path& path, Access access = Access::Edit);
 
     ~BatchFile() override;
     BatchFile(const BatchFile&) = delete;
     BatchFile& operator=(const BatchFile&) = delete;
 
     const std::filesystem::path& path() const;
-    /// One transaction: the command's items, the command itself, the history line. @return store.cannot-write
+    bool isReadOnly() const;
+    /// One transaction: the command's items, the command itself, the history line.
+    /// @return store.cannot-write, store.busy, store.read-only, store.changed-elsewhere when the file is no longer as
+    ///         this object left it; the file then is as it was
     Result<void> record(const Batch& batch, const Command& command, std::size_t index,
                         const HistoryLine& line) override;
 
@@ -44,6 +53,7 @@ private:
 struct BatchFile::Opened {
     std::unique_ptr<BatchFile> file;
     DocumentState state;
+    std::vector<std::string> notes; ///< sentences a person has to know: read-only and why, what could not be read
 };
 
 } // namespace nuvat

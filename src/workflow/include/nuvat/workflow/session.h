@@ -21,6 +21,8 @@ struct OpenBatch {
     std::unique_ptr<Document> document;
     std::filesystem::path path;
     bool isNamed = false; ///< false: it lives in the data folder until it is saved under a name
+    bool isReadOnly = false;
+    std::vector<std::string> notes; ///< sentences to tell: read-only and why, what could not be read, import warnings
 };
 
 /// Folder in which batches live that have no name yet: $XDG_DATA_HOME/nuvat/unnamed, or ~/.local/share/…
@@ -32,8 +34,17 @@ bool isUnnamedPath(const std::filesystem::path& path);
 std::string newBatchUid();
 /// A new batch with a file of its own in the data folder. @return store.cannot-write
 Result<OpenBatch> newBatch(Document::Clock clock = {});
-/// @return the errors of BatchFile::open
+/// Opens a batch to edit it. @return the errors of BatchFile::open
 Result<OpenBatch> openBatch(const std::filesystem::path& path, Document::Clock clock = {});
+/// Opens a batch to look at it: nothing is written, whatever its schema. @return the errors of BatchFile::open
+Result<OpenBatch> readBatchFile(const std::filesystem::path& path);
+/// Batches of the data folder that were never given a name, the one last changed first.
+struct UnnamedBatch {
+    std::filesystem::path path;
+    std::string title; ///< empty when the file cannot be read
+    std::int64_t changedMillis = 0;
+};
+std::vector<UnnamedBatch> unnamedBatches();
 /// Writes the batch to `path` and goes on there. The file of a batch without a name is removed; any other stays.
 Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path);
 /// Writes a copy to `path`; the batch stays where it is.

@@ -1,0 +1,135 @@
+#include "help.h"
+
+#include <array>
+
+namespace nuvat {
+
+namespace {
+
+struct Help {
+    std::string_view command;
+    std::string_view line; ///< what it does
+    std::string_view text; ///< call and options
+};
+
+constexpr std::string_view kInput = R"(
+Standards:
+  --in DATA.csv      CSV or TSV with headings in its first line
+  --x COL, --y COL   concentration and response; "x" and "y" where nothing is said
+  --level COL        key of the level; points of equal x are one level where nothing is said
+  --s COL            standard deviation of each response, for --weight 1/s2
+  --include COL      lines with 1, yes or true are used; cells of other lines may be empty
+Curve:
+  --model M          line, line0, line-fixed, quadratic, cubic, loglog, points, spline, 4pl, 5pl
+  --weight W         none, 1/x, 1/x2, 1/y, 1/y2, 1/s2, variance
+  --weight-from F    observed, level, fitted: the y of 1/y and 1/y2
+  --weight-floor S   |y| counts as at least S times the largest |y|; the scatter decides where nothing is said
+  --theta T          exponent of --weight variance by hand, 0 to 1.5
+  --fit-to P         replicates, means
+  --hold a=0,d=1     parameters of 4pl and 5pl that are held
+  --fixed X,Y        point of line-fixed
+  --spline-log       spline in log x
+)";
+
+constexpr std::array kHelp{
+    Help{"evaluate", "the whole evaluation of a batch, as JSON or CSV", R"(nuvat-cli evaluate BATCH [--json | --csv]
+
+Writes the evaluation to standard output; JSON where nothing is said. The file is only read.
+)"},
+    Help{"export", "results, evaluation, workbook or report of a batch, to a file",
+         R"(nuvat-cli export BATCH --csv | --json | --xlsx | --pdf [--out FILE] [--force]
+
+--xlsx and --pdf need --out. A file that is one of the inputs is replaced only with --force.
+)"},
+    Help{"report", "the report of a batch as PDF", R"(nuvat-cli report BATCH --out FILE [--force]
+)"},
+    Help{"apply", "a new batch from the method and layout of another and from plate files",
+         R"(nuvat-cli apply METHOD DATA... --out BATCH [--force]
+
+Roles, levels, QCs, samples and dilutions of METHOD stay; readings, exclusions and overrides do not. Warnings of the
+import go to standard error. A file that is one of the inputs is replaced only with --force.
+)"},
+    Help{"fit", "a calibration of columns of your own, as JSON", R"(nuvat-cli fit --in DATA.csv --model M [options]
+)"},
+    Help{"compare", "models and weightings on the same points, ranked, as JSON",
+         R"(nuvat-cli compare --in DATA.csv [--model M,...] [--weight W,...] [--limit 15] [--limit-lowest 20]
+
+First comes, of the fits within 2 of the lowest AICc, the one with the fewest parameters, then the plainest weighting;
+the others by AICc. Fits without an AICc and 1/s2 are listed after them.
+)"},
+    Help{"detect", "limits of detection and quantitation by every method, as JSON",
+         R"(nuvat-cli detect --in DATA.csv --model M [options]
+
+  --blanks F.csv --blank-column COL    readings of blanks; standards at 0 where nothing is said
+  --low F.csv --low-column COL         readings of low-level samples
+  --alpha A --beta B                   errors of the first and second kind; beta is alpha where it is not given
+  --m M  --k K  --precision P          readings a sample; 1/relative uncertainty at the limit (DIN 32645); percent
+)"},
+    Help{"solve", "a formula of your own by least squares, as JSON",
+         R"usage(nuvat-cli solve --formula "b1/(1+exp(b2-b3*x))" --start b1=100,b2=1,b3=0.1 --in DATA.csv
+                [--response "ln(y)"] [--weight "1/y^2"] [--confidence 0.95] [--no-fitted]
+
+The response may also stand on the left of the formula: "y = a+b*x".
+)usage"},
+    Help{"stats", "statistics of a column; tests between groups; control series; as JSON",
+         R"(nuvat-cli stats --in DATA.csv [--y COL] [--group COL] [--alpha 0.05] [--confidence 0.95]
+                [--compare GROUP,GROUP] [--control] [--limits-from N]
+
+  --group COL        each group on its own, and analysis of variance, Bartlett, Levene, Cochran
+  --compare A,B      t test with pooled variance, Welch's t test, F test and difference of two groups of --group
+  --control          the values as a control series: rules, EWMA, CUSUM, moving range
+  --limits-from N    centre and SD of the control series from its first N values; all where nothing is said
+)"},
+    Help{"demo", "makes the demo batch", R"(nuvat-cli demo --out BATCH
+)"},
+};
+
+constexpr std::string_view kFitMore = R"(
+Reading off and what comes out:
+  --read Y,Y,...                       responses to read off
+  --read-file F.csv --read-sample COL  the same from a file, with the sample each belongs to
+  --m M                                each response is the mean of M readings
+  --replicates-average concentration|response
+  --confidence 0.95                    of all intervals
+  --interval propagation|log-propagation|fieller|inversion|profile|bootstrap
+  --seed N --simulations N             of the bootstrap
+  --blank-se SE                        uncertainty of a blank that only the samples were corrected by
+  --factor F --factor-relative-se R    dilution and its relative uncertainty
+  --band X,X,...                       response, its SE and interval at these concentrations
+  --diagnostics                        residuals, leverage, lack of fit, Mandel, Bartlett, runs
+  --no-standards                       leaves the list of standards out
+)";
+
+} // namespace
+
+std::string overview() {
+    std::string out = "nuvat-cli: what the window computes, from the command line\n\n";
+    constexpr std::size_t kWidth = 12;
+    for (const Help& help : kHelp) {
+        out += "  nuvat-cli " + std::string(help.command) + std::string(kWidth - help.command.size(), ' ') +
+               std::string(help.line) + "\n";
+    }
+    return out + "\n  nuvat-cli COMMAND --help says what a command takes.\n\n"
+                 "Every option may be given once. Exit status: 0 done, 1 the data or the disk do not allow it, 2 wrong "
+                 "call.\n";
+}
+
+std::string_view helpOf(std::string_view command) {
+    static const std::string fit =
+        std::string(kHelp[4].text) + std::string(kInput.substr(1)) + std::string(kFitMore.substr(1));
+    static const std::string detect = std::string(kHelp[6].text) + std::string(kInput);
+    if (command == "fit") {
+        return fit;
+    }
+    if (command == "detect") {
+        return detect;
+    }
+    for (const Help& help : kHelp) {
+        if (help.command == command) {
+            return help.text;
+        }
+    }
+    return {};
+}
+
+} // namespace nuvat

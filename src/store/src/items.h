@@ -1,0 +1,44 @@
+#pragma once
+
+#include "nuvat/batch/document.h"
+#include "sqlite.h"
+
+namespace nuvat {
+
+/// Writes one item, or deletes it when it is absent.
+void storeItem(Database& db, WholeBatch key, const std::optional<BatchInfo>& value);
+void storeItem(Database& db, WholeBatch key, const std::optional<Method>& value);
+void storeItem(Database& db, int key, const std::optional<Reading>& value);
+void storeItem(Database& db, Place key, const std::optional<Assignment>& value);
+void storeItem(Database& db, Place key, const std::optional<Exclusion>& value);
+void storeItem(Database& db, LevelKey key, const std::optional<Level>& value);
+void storeItem(Database& db, QcKey key, const std::optional<QcSample>& value);
+void storeItem(Database& db, SampleKey key, const std::optional<Sample>& value);
+void storeItem(Database& db, const OverrideKey& key, const std::optional<Override>& value);
+
+void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone);
+void storeLine(Database& db, const HistoryLine& line);
+/// Everything, into empty tables.
+void storeState(Database& db, const DocumentState& state);
+
+/// Reads the batch. @throws std::runtime_error with what is wrong with it, in words for a person
+Batch readBatch(Database& db);
+/// The same for the history.
+std::vector<HistoryLine> readHistory(Database& db);
+
+/// Undo entries that could be read.
+struct UndoEntries {
+    std::vector<Command> commands;
+    std::size_t done = 0;
+    std::int64_t firstPosition = 0; ///< of commands.front() in the file; entries before it cannot be read
+    std::string lost;               ///< a sentence about those that could not be read; empty when all could
+};
+/// Never fails: an undo entry that cannot be read costs the way back past it, not the batch.
+UndoEntries readUndoEntries(Database& db);
+
+/// Of the values of a reading as they are kept: rows, columns and every well.
+std::string valuesChecksum(const Reading& reading);
+/// Gives every reading of an older file its checksum.
+void addChecksums(Database& db);
+
+} // namespace nuvat

@@ -1,0 +1,310 @@
+#include "change_json.h"
+#include "items.h"
+#include "nuvat/batch/validate.h"
+
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+template<class Enum> Enum known(std::optional<Enum> value) {
+    if (!value) {
+        throw std::runtime_error("a name in it is unknown");
+    }
+    return *value;
+}
+
+void demand(bool isTrue, const char* otherwise) {
+    if (!isTrue) {
+        throw std::runtime_error(otherwise);
+    }
+}
+
+/// The sentence of an Error without its full stop, to stand in another one.
+std::string phrase(const Error& error) {
+    std::string text = error.message;
+    if (text.ends_with('.')) {
+        text.pop_back();
+    }
+    return text;
+}
+
+void demand(const Result<void>& valid) {
+    if (!valid) {
+        throw std::runtime_error(phrase(valid.error()));
+    }
+}
+
+Analyte readAnalyte(const Statement& s) {
+    const auto text = [&](const char* name) { return s.text(s.column(name)); };
+    const auto number = [&](const char* name) { return s.number(s.column(name)); };
+    const auto optional = [&](const char* name) { return s.optionalNumber(s.column(name)); };
+    const auto isTrue = [&](const char* name) { return s.isTrue(s.column(name)); };
+    Analyte a;
+    a.name = text("name");
+    a.unit = text("unit");
+    a.responseName = text("response_name");
+    a.reading = s.integer(s.column("reading"));
+    a.fit.model = known(modelFromName(text("model")));
+    a.fit.weighting = known(weightingFromName(text("weighting")));
+    a.fit.weightFrom = known(weightFromFromName(text("weight_from")));
+    a.fit.fitTo = known(fitToFromName(text("fit_to")));
+    a.fit.heldA = optional("held_a");
+    a.fit.heldD = optional("held_d");
+    a.fit.fixedX = number("fixed_x");
+    a.fit.fixedY = number("fixed_y");
+    a.fit.isSplineInLogX = isTrue("is_spline_in_log_x");
+    a.fit.weightFloor = optional("weight_floor");
+    a.fit.theta = optional("theta");
+    a.interval = known(intervalMethodFromName(text("interval")));
+    a.average = known(averageOfFromName(text("average")));
+    a.scatter = known(scatterFromFromName(text("scatter")));
+    a.range = {known(rangeByFromName(text("range_by"))), number("precision_percent"), optional("lloq"),
+               optional("uloq"), number("extrapolation")};
+    a.isConcentrationLogarithmic = isTrue("is_concentration_logarithmic");
+    return a;
+}
+
+CriteriaLimits readLimits(const Statement& s) {
+    const auto number = [&](const char* name) { return s.number(s.column(name)); };
+    const auto optional = [&](const char* name) { return s.optionalNumber(s.column(name)); };
+    CriteriaLimits l;
+    l.backCalculated = optional("back_calculated");
+    l.backCalculatedAtLowest = number("back_calculated_at_lowest");
+    l.backCalculatedAtHighest = number("back_calculated_at_highest");
+    l.levelsWithin = number("levels_within");
+    l.standardsAtLevel = number("standards_at_level");
+    l.levelsAtLeast = s.integer(s.column("levels_at_least"));
+    l.standardCv = optional("standard_cv");
+    l.unknownCv = optional("unknown_cv");
+    l.qcRecovery = optional("qc_recovery");
+    l.rSquared = optional("r_squared");
+    l.r = optional("correlation");
+    l.qcWithin = optional("qc_within");
+    l.qcWithinAtLevel = number("qc_within_at_level");
+    l.isBlankBelowLloq = s.isTrue(s.column("is_blank_below_lloq"));
+    l.blankOfLloq = optional("blank_of_lloq");
+    return l;
+}
+
+void readMethod(Database& db, Method& m) {
+    Statement s(db, "SELECT * FROM method");
+    demand(s.step(), "it has no method");
+    m.title = s.text(s.column("title"));
+    m.revision = s.integer(s.column("revision"));
+    m.subtractsBlank = s.isTrue(s.column("subtracts_blank"));
+    m.blankEntersInterval = s.isTrue(s.column("blank_enters_interval"));
+    m.dilutionRelativeSe = s.number(s.column("dilution_relative_se"));
+    m.confidence = s.number(s.column("confidence"));
+    m.replicates = {s.integer(s.column("keep_best")), known(outlierTestFromName(s.text(s.column("outlier_test")))),
+                    s.number(s.column("outlier_alpha"))};
+    m.criteriaName = s.text(s.column("criteria_name"));
+    m.limits = readLimits(s);
+    m.reportBlocks = splitNames(s.text(s.column("report_blocks")));
+    m.analytes.clear();
+    Statement a(db, "SELECT * FROM analyte ORDER BY number");
+    const int number = a.column("number");
+    while (a.step()) {
+        demand(a.integer(number) == std::ssize(m.analytes) + 1, "its analytes are not counted from 1");
+        demand(m.analytes.size() < kMostAnalytes, "it has more analytes than any method");
+        m.analytes.push_back(readAnalyte(a));
+    }
+    Statement c(db, "SELECT title, scope, quantity, comparison, limit_value, asks_for_review FROM criterion "
+                    "ORDER BY position");
+    while (c.step()) {
+        m.criteria.push_back({c.text(0), known(criterionScopeFromName(c.text(1))), c.text(2),
+                              known(comparisonFromName(c.text(3))), c.number(4), c.isTrue(5)});
+    }
+    demand(validate(m));
+}
+
+void readWells(Database& db, int id, Reading& reading) {
+    BatchInfo plate; // the bounds come before anything is multiplied
+    plate.rows = reading.rows;
+    plate.columns = reading.columns;
+    demand(validate(plate));
+    reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
+    Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
+    w.bind(id);
+    while (w.step()) {
+        const int row = w.integer(0);
+        const int column = w.integer(1);
+        demand(row >= 0 && row < reading.rows && column >= 0 && column < reading.columns,
+               "a well lies outside its plate");
+        reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
+                                                                                   w.integer(4), w.integer(5)};
+    }
+    demand(validate(reading));
+}
+
+void readReadings(Database& db, Batch& batch) {
+    Statement s(db, "SELECT id, source, checksum, understood, read_name, taken_in_millis, rows, columns, "
+                    "values_checksum FROM reading");
+    while (s.step()) {
+        Reading reading{s.text(1), s.text(2), s.text(3), s.text(4), s.integer64(5), s.integer(6), s.integer(7), {}};
+        readWells(db, s.integer(0), reading);
+        const std::string checksum = s.text(8);
+        if (!checksum.empty() && checksum != valuesChecksum(reading)) {
+            throw std::runtime_error("values of the reading " + reading.source +
+                                     " are not those that were imported (their checksum differs)");
+        }
+        batch.readings.emplace(s.integer(0), std::move(reading));
+    }
+}
+
+void readLayout(Database& db, Batch& batch) {
+    Statement place(db, "SELECT row, column, role, number FROM place");
+    while (place.step()) {
+        batch.places[{place.integer(0), place.integer(1)}] = {known(roleFromName(place.text(2))), place.integer(3)};
+    }
+    Statement level(db, "SELECT number, analyte, concentration FROM level");
+    while (level.step()) {
+        batch.levels[{level.integer(0), level.integer(1)}] = {level.optionalNumber(2)};
+    }
+    Statement qc(db, "SELECT number, analyte, name, nominal FROM qc");
+    while (qc.step()) {
+        batch.qcs[{qc.integer(0), qc.integer(1)}] = {qc.text(2), qc.optionalNumber(3)};
+    }
+    Statement sample(db, "SELECT number, name, dilution, note FROM sample");
+    while (sample.step()) {
+        batch.samples[sample.integer(0)] = {sample.text(1), sample.number(2), sample.text(3)};
+    }
+}
+
+void readDecisions(Database& db, Batch& batch) {
+    Statement exclusion(db, "SELECT row, column, reason, time_millis FROM exclusion");
+    while (exclusion.step()) {
+        batch.exclusions[{exclusion.integer(0), exclusion.integer(1)}] = {exclusion.text(2), exclusion.integer64(3)};
+    }
+    Statement decision(db, "SELECT analyte, criterion, reason, time_millis, limit_text FROM criterion_override");
+    while (decision.step()) {
+        batch.overrides[{decision.integer(0), decision.text(1)}] = {decision.text(2), decision.integer64(3),
+                                                                    decision.text(4)};
+    }
+}
+
+/// One row of the table of commands.
+struct Entry {
+    std::int64_t position;
+    bool isDone;
+    std::optional<Command> command; ///< absent: it cannot be read
+};
+
+std::vector<Entry> readEntries(Database& db) {
+    std::vector<Entry> entries;
+    Statement s(db, "SELECT position, is_done, label, reason, time_millis, changes FROM command ORDER BY position");
+    while (s.step()) {
+        Entry entry{s.integer64(0), s.isTrue(1), std::nullopt};
+        try {
+            Command command{s.text(2), s.text(3), s.integer64(4), changesFromJson(s.text(5))};
+            if (validate(command)) {
+                entry.command = std::move(command);
+            }
+        } catch (const std::exception&) { // JSON, unknown names, wrong types: all the same to undo
+        }
+        entries.push_back(std::move(entry));
+    }
+    return entries;
+}
+
+bool isInOrder(const std::vector<Entry>& entries) {
+    for (std::size_t i = 0; i < entries.size(); ++i) {
+        if (entries[i].position != static_cast<std::int64_t>(i) ||
+            (i > 0 && entries[i].isDone && !entries[i - 1].isDone)) {
+            return false;
+        }
+    }
+    return true;
+}
+
+} // namespace
+
+Batch readBatch(Database& db) {
+    Batch batch;
+    Statement info(db, "SELECT uid, title, laboratory, reading_in_use, rows, columns, note FROM batch");
+    demand(info.step(), "it has no batch");
+    batch.info = {info.text(0),    info.text(1),    info.text(2), info.integer(3),
+                  info.integer(4), info.integer(5), info.text(6)};
+    demand(validate(batch.info));
+    readMethod(db, batch.method);
+    readReadings(db, batch);
+    readLayout(db, batch);
+    readDecisions(db, batch);
+    demand(validate(batch));
+    return batch;
+}
+
+std::vector<HistoryLine> readHistory(Database& db) {
+    std::vector<HistoryLine> lines;
+    Statement s(db, "SELECT time_millis, kind, label, reason, subject FROM history ORDER BY id");
+    while (s.step()) {
+        const std::string kind = s.text(1);
+        lines.push_back({s.integer64(0),
+                         kind == "done"     ? EventKind::Done
+                         : kind == "undone" ? EventKind::Undone
+                                            : EventKind::Redone,
+                         s.text(2), s.text(3), known(subjectFromName(s.text(4)))});
+    }
+    return lines;
+}
+
+UndoEntries readUndoEntries(Database& db) {
+    UndoEntries out;
+    std::vector<Entry> entries;
+    bool isReadable = true;
+    try {
+        entries = readEntries(db);
+        isReadable = isInOrder(entries);
+    } catch (const SqliteError&) {
+        throw; // the file, not an entry
+    } catch (const std::exception&) {
+        isReadable = false;
+    }
+    if (!isReadable) {
+        out.firstPosition = 0;
+        out.lost = "Its undo entries cannot be read, so earlier edits cannot be undone; the batch itself is whole.";
+        return out;
+    }
+    // What is done is undone from its end, what is undone is redone from its beginning: an entry that cannot be read
+    // is a wall for either.
+    std::size_t done = 0;
+    while (done < entries.size() && entries[done].isDone) {
+        ++done;
+    }
+    std::size_t first = done;
+    while (first > 0 && entries[first - 1].command) {
+        --first;
+    }
+    std::size_t end = done;
+    while (end < entries.size() && entries[end].command) {
+        ++end;
+    }
+    for (std::size_t i = first; i < end; ++i) {
+        out.commands.push_back(std::move(*entries[i].command));
+    }
+    out.done = done - first;
+    out.firstPosition = static_cast<std::int64_t>(first);
+    const std::size_t lost = first + (entries.size() - end);
+    if (lost > 0) {
+        out.lost = std::to_string(lost) +
+                   (lost == 1 ? " undo entry cannot be read or reached" : " undo entries cannot be read or reached") +
+                   ", so those edits cannot be undone or redone; the batch itself is whole.";
+    }
+    return out;
+}
+
+void addChecksums(Database& db) {
+    Statement s(db, "SELECT id, rows, columns FROM reading");
+    while (s.step()) {
+        Reading reading;
+        reading.rows = s.integer(1);
+        reading.columns = s.integer(2);
+        readWells(db, s.integer(0), reading);
+        Statement(db, "UPDATE reading SET values_checksum = ? WHERE id = ?")
+            .bind(valuesChecksum(reading), s.integer(0))
+            .run();
+    }
+}
+
+} // namespace nuvat

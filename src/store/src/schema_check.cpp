@@ -1,0 +1,47 @@
+#include "schema_check.h"
+
+#include <algorithm>
+#include <set>
+#include <vector>
+
+namespace nuvat {
+
+void demandOwnSchema(Database& db, int version) {
+    std::set<std::string> missing{"batch", "method", "reading",   "reading_well", "place",  "level",
+                                  "qc",    "sample", "exclusion", "command",      "history"};
+    if (version >= 2) {
+        missing.insert({"analyte", "criterion", "criterion_override"});
+    }
+    Statement s(db, "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL");
+    while (s.step()) {
+        const std::string type = s.text(0);
+        const std::string name = s.text(1);
+        if (type == "trigger") {
+            throw std::runtime_error("it holds the trigger " + name + ", which no Nuvat has written");
+        }
+        const auto wanted = missing.find(name);
+        if (wanted == missing.end()) {
+            continue;
+        }
+        std::string head = s.text(2).substr(0, 16);
+        std::transform(head.begin(), head.end(), head.begin(), [](unsigned char c) {
+            return c >= 'a' && c <= 'z' ? static_cast<char>(c - 'a' + 'A') : static_cast<char>(c);
+        });
+        if (type != "table" || head.starts_with("CREATE VIRTUAL")) {
+            throw std::runtime_error("its " + name + " is no table");
+        }
+        missing.erase(wanted);
+    }
+    if (!missing.empty()) {
+        throw std::runtime_error("its table " + *missing.begin() + " is missing");
+    }
+}
+
+void demandIntegrity(Database& db) {
+    Statement s(db, "PRAGMA integrity_check(1)");
+    if (!s.step() || s.text(0) != "ok") {
+        throw std::runtime_error("SQLite finds it inconsistent (" + s.text(0) + ")");
+    }
+}
+
+} // namespace nuvat

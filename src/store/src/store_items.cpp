@@ -1,0 +1,232 @@
+#include "change_json.h"
+#include "items.h"
+#include "nuvat/core/base/checksum.h"
+
+#include <bit>
+#include <initializer_list>
+
+namespace nuvat {
+
+namespace {
+
+/// INSERT OR REPLACE with every column by its name.
+template<class... Values>
+void put(Database& db, const std::string& table, std::initializer_list<const char*> columns, const Values&... values) {
+    if (columns.size() != sizeof...(values)) {
+        throw std::logic_error("put: a value a column");
+    }
+    std::string names;
+    std::string marks;
+    for (const char* column : columns) {
+        names += (names.empty() ? "" : ", ") + std::string(column);
+        marks += marks.empty() ? "?" : ", ?";
+    }
+    Statement(db, "INSERT OR REPLACE INTO " + table + " (" + names + ") VALUES (" + marks + ")").bind(values...).run();
+}
+
+std::string kindName(EventKind kind) {
+    return kind == EventKind::Done ? "done" : kind == EventKind::Undone ? "undone" : "redone";
+}
+
+void putAnalyte(Database& db, int number, const Analyte& a) {
+    put(db, "analyte", {"number",        "name",
+                        "unit",          "response_name",
+                        "reading",       "model",
+                        "weighting",     "weight_from",
+                        "fit_to",        "held_a",
+                        "held_d",        "fixed_x",
+                        "fixed_y",       "is_spline_in_log_x",
+                        "interval",      "average",
+                        "range_by",      "precision_percent",
+                        "lloq",          "uloq",
+                        "extrapolation", "is_concentration_logarithmic",
+                        "weight_floor",  "theta",
+                        "scatter"},
+        number, a.name, a.unit, a.responseName, a.reading, name(a.fit.model), name(a.fit.weighting),
+        name(a.fit.weightFrom), name(a.fit.fitTo), a.fit.heldA, a.fit.heldD, a.fit.fixedX, a.fit.fixedY,
+        a.fit.isSplineInLogX, name(a.interval), name(a.average), name(a.range.by), a.range.precisionPercent,
+        a.range.lloq, a.range.uloq, a.range.extrapolation, a.isConcentrationLogarithmic, a.fit.weightFloor, a.fit.theta,
+        name(a.scatter));
+}
+
+template<class Key, class T, class Map> void storeAll(Database& db, const Map& map) {
+    for (const auto& [key, value] : map) {
+        storeItem(db, Key{key}, std::optional<T>(value));
+    }
+}
+
+} // namespace
+
+void storeItem(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
+    const BatchInfo info = v.value_or(BatchInfo{});
+    put(db, "batch", {"id", "uid", "title", "laboratory", "reading_in_use", "rows", "columns", "note"}, 1, info.uid,
+        info.title, info.laboratory, info.readingInUse, info.rows, info.columns, info.note);
+}
+
+void storeItem(Database& db, WholeBatch, const std::optional<Method>& v) {
+    const Method m = v.value_or(Method{});
+    const CriteriaLimits& l = m.limits;
+    put(db, "method",
+        {"id",
+         "title",
+         "revision",
+         "subtracts_blank",
+         "blank_enters_interval",
+         "dilution_relative_se",
+         "confidence",
+         "keep_best",
+         "outlier_test",
+         "outlier_alpha",
+         "criteria_name",
+         "back_calculated",
+         "back_calculated_at_lowest",
+         "back_calculated_at_highest",
+         "levels_within",
+         "levels_at_least",
+         "standard_cv",
+         "unknown_cv",
+         "qc_recovery",
+         "r_squared",
+         "correlation",
+         "qc_within",
+         "qc_within_at_level",
+         "is_blank_below_lloq",
+         "report_blocks",
+         "blank_of_lloq",
+         "standards_at_level"},
+        1, m.title, m.revision, m.subtractsBlank, m.blankEntersInterval, m.dilutionRelativeSe, m.confidence,
+        m.replicates.keepBest, name(m.replicates.outlierTest), m.replicates.alpha, m.criteriaName, l.backCalculated,
+        l.backCalculatedAtLowest, l.backCalculatedAtHighest, l.levelsWithin, l.levelsAtLeast, l.standardCv, l.unknownCv,
+        l.qcRecovery, l.rSquared, l.r, l.qcWithin, l.qcWithinAtLevel, l.isBlankBelowLloq, joinedNames(m.reportBlocks),
+        l.blankOfLloq, l.standardsAtLevel);
+    db.execute("DELETE FROM analyte; DELETE FROM criterion;");
+    for (std::size_t i = 0; i < m.analytes.size(); ++i) {
+        putAnalyte(db, static_cast<int>(i) + 1, m.analytes[i]);
+    }
+    for (std::size_t i = 0; i < m.criteria.size(); ++i) {
+        const Criterion& c = m.criteria[i];
+        put(db, "criterion", {"position", "title", "scope", "quantity", "comparison", "limit_value", "asks_for_review"},
+            static_cast<int>(i), c.title, name(c.scope), c.quantity, name(c.comparison), c.limit, c.asksForReview);
+    }
+}
+
+void storeItem(Database& db, int key, const std::optional<Reading>& v) {
+    Statement(db, "DELETE FROM reading WHERE id = ?").bind(key).run();
+    if (!v) {
+        return;
+    }
+    put(db, "reading",
+        {"id", "source", "checksum", "understood", "read_name", "taken_in_millis", "rows", "columns",
+         "values_checksum"},
+        key, v->source, v->checksum, v->understood, v->readName, v->takenInMillis, v->rows, v->columns,
+        valuesChecksum(*v));
+    Statement insert(db, "INSERT INTO reading_well (reading_id, row, column, value, text, source_line, source_cell) "
+                         "VALUES (?, ?, ?, ?, ?, ?, ?)");
+    for (int row = 0; row < v->rows; ++row) {
+        for (int column = 0; column < v->columns; ++column) {
+            const ReadingWell& well = *v->at({row, column});
+            insert.bind(key, row, column, well.value, well.text, well.line, well.column).run();
+        }
+    }
+}
+
+void storeItem(Database& db, Place key, const std::optional<Assignment>& v) {
+    if (v) {
+        put(db, "place", {"row", "column", "role", "number"}, key.row, key.column, name(v->role), v->number);
+    } else {
+        Statement(db, "DELETE FROM place WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+    }
+}
+
+void storeItem(Database& db, Place key, const std::optional<Exclusion>& v) {
+    if (v) {
+        put(db, "exclusion", {"row", "column", "reason", "time_millis"}, key.row, key.column, v->reason, v->timeMillis);
+    } else {
+        Statement(db, "DELETE FROM exclusion WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+    }
+}
+
+void storeItem(Database& db, LevelKey key, const std::optional<Level>& v) {
+    if (v) {
+        put(db, "level", {"number", "analyte", "concentration"}, key.number, key.analyte, v->concentration);
+    } else {
+        Statement(db, "DELETE FROM level WHERE number = ? AND analyte = ?").bind(key.number, key.analyte).run();
+    }
+}
+
+void storeItem(Database& db, QcKey key, const std::optional<QcSample>& v) {
+    if (v) {
+        put(db, "qc", {"number", "analyte", "name", "nominal"}, key.number, key.analyte, v->name, v->nominal);
+    } else {
+        Statement(db, "DELETE FROM qc WHERE number = ? AND analyte = ?").bind(key.number, key.analyte).run();
+    }
+}
+
+void storeItem(Database& db, SampleKey key, const std::optional<Sample>& v) {
+    if (v) {
+        put(db, "sample", {"number", "name", "dilution", "note"}, key.number, v->name, v->dilution, v->note);
+    } else {
+        Statement(db, "DELETE FROM sample WHERE number = ?").bind(key.number).run();
+    }
+}
+
+void storeItem(Database& db, const OverrideKey& key, const std::optional<Override>& v) {
+    if (v) {
+        put(db, "criterion_override", {"analyte", "criterion", "reason", "time_millis", "limit_text"}, key.analyte,
+            key.criterion, v->reason, v->timeMillis, v->limitText);
+    } else {
+        Statement(db, "DELETE FROM criterion_override WHERE analyte = ? AND criterion = ?")
+            .bind(key.analyte, key.criterion)
+            .run();
+    }
+}
+
+void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone) {
+    put(db, "command", {"position", "is_done", "label", "reason", "time_millis", "changes"}, position, isDone,
+        command.label, command.reason, command.timeMillis, changesToJson(command.changes));
+}
+
+void storeLine(Database& db, const HistoryLine& line) {
+    Statement(db, "INSERT INTO history (time_millis, kind, label, reason, subject) VALUES (?, ?, ?, ?, ?)")
+        .bind(line.timeMillis, kindName(line.kind), line.label, line.reason, name(line.subject))
+        .run();
+}
+
+void storeState(Database& db, const DocumentState& state) {
+    const Batch& batch = state.batch;
+    storeItem(db, WholeBatch{}, std::optional(batch.info));
+    storeItem(db, WholeBatch{}, std::optional(batch.method));
+    storeAll<int, Reading>(db, batch.readings);
+    storeAll<Place, Assignment>(db, batch.places);
+    storeAll<LevelKey, Level>(db, batch.levels);
+    storeAll<QcKey, QcSample>(db, batch.qcs);
+    storeAll<SampleKey, Sample>(db, batch.samples);
+    storeAll<Place, Exclusion>(db, batch.exclusions);
+    storeAll<OverrideKey, Override>(db, batch.overrides);
+    for (std::size_t i = 0; i < state.commands.size(); ++i) {
+        storeCommand(db, state.commands[i], static_cast<std::int64_t>(i), i < state.done);
+    }
+    for (const HistoryLine& line : state.history) {
+        storeLine(db, line);
+    }
+}
+
+std::string valuesChecksum(const Reading& reading) {
+    std::string bytes;
+    const auto add = [&](std::uint64_t value) {
+        for (int shift = 0; shift < 64; shift += 8) {
+            bytes += static_cast<char>(value >> shift & 0xffu);
+        }
+    };
+    add(static_cast<std::uint64_t>(reading.rows));
+    add(static_cast<std::uint64_t>(reading.columns));
+    for (const ReadingWell& well : reading.wells) {
+        add(well.value ? 1 : 0);
+        add(std::bit_cast<std::uint64_t>(well.value.value_or(0)));
+        bytes += well.text;
+        bytes += '\0';
+    }
+    return fnv1a(bytes);
+}
+
+} // namespace nuvat

@@ -1,0 +1,327 @@
+// What happens to a batch file that others touch: a journal of a killed process, a second window, a copy over it, bits
+// that rot, entries nobody wrote.
+#include "nuvat/core/base/replacement_file.h"
+#include "nuvat/store/batch_file.h"
+#include "nuvat/workflow/export.h"
+#include "nuvat/workflow/session.h"
+#include "support/reference.h"
+#include "support/sample_batch.h"
+#include "support/sqlite_file.h"
+
+#include <fstream>
+#include <gtest/gtest.h>
+#include <nlohmann/json.hpp>
+#include <sys/stat.h>
+#include <sys/wait.h>
+#include <unistd.h>
+
+namespace nuvat {
+namespace {
+
+using test::query;
+using test::runSql;
+using test::TemporaryFolder;
+
+Document openDocument(const std::filesystem::path& path) {
+    auto opened = BatchFile::open(path);
+    EXPECT_TRUE(opened) << (opened ? "" : opened.error().text());
+    Document document(std::move(opened->state), [] { return 5; });
+    document.setJournal(std::move(opened->file));
+    return document;
+}
+
+/// Leaves the file as a process does that is killed in the middle of a transaction: half of it written, the old pages
+/// in a journal that SQLite will play back.
+void leaveHotJournal(const std::filesystem::path& path) {
+    const pid_t child = ::fork();
+    if (child == 0) {
+        sqlite3* db = nullptr;
+        sqlite3_open(path.c_str(), &db);
+        sqlite3_exec(
+            db,
+            "PRAGMA cache_size = 1; BEGIN IMMEDIATE; UPDATE reading_well SET value = value + 1, text = text || "
+            "'killed in the middle of it'; UPDATE sample SET name = name || 'killed'",
+            nullptr, nullptr, nullptr);
+        ::_exit(0);
+    }
+    int status = 0;
+    ::waitpid(child, &status, 0);
+    std::filesystem::path journal = path;
+    journal += "-journal";
+    ASSERT_GT(std::filesystem::file_size(journal), 512u);
+    ASSERT_EQ(test::contentOf(journal).substr(0, 4), "\xD9\xD5\x05\xF9");
+}
+
+TEST(Journals, OfAKilledProcessAreNeverPlayedIntoANewBatch) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    leaveHotJournal(path);
+    ASSERT_TRUE(demoBatch(path));
+    const auto fresh = demoBatch({});
+    const auto opened = readBatchFile(path);
+    ASSERT_TRUE(opened) << opened.error().text();
+    EXPECT_EQ(opened->document->batch(), fresh->document->batch());
+    EXPECT_EQ(query(path, "PRAGMA integrity_check"), "ok\n");
+    EXPECT_FALSE(std::filesystem::exists(folder / "x.nuvat-journal"));
+}
+
+TEST(Journals, OfAKilledProcessAreRolledBackByTheNextOpening) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    const Document document = test::sampleDocument();
+    ASSERT_TRUE(BatchFile::write(path, document.state()));
+    leaveHotJournal(path);
+    const std::string before = test::contentOf(path);
+    // Reading it rolls back in a copy and leaves the file alone.
+    auto read = BatchFile::open(path, BatchFile::Access::Read);
+    ASSERT_TRUE(read) << read.error().text();
+    EXPECT_EQ(read->state.batch, document.batch());
+    EXPECT_EQ(test::contentOf(path), before);
+    EXPECT_EQ(BatchFile::open(path)->state.batch, document.batch());
+}
+
+TEST(Writers, TheSecondOpensForReadingAndSaysWhoHasIt) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    {
+        Document first = openDocument(path);
+        auto second = BatchFile::open(path);
+        ASSERT_TRUE(second) << second.error().text();
+        EXPECT_TRUE(second->file->isReadOnly());
+        ASSERT_EQ(second->notes.size(), 1u);
+        EXPECT_NE(second->notes[0].find("open for editing by"), std::string::npos) << second->notes[0];
+        EXPECT_NE(second->notes[0].find("process " + std::to_string(::getpid())), std::string::npos);
+        Document reader(std::move(second->state));
+        reader.setJournal(std::move(second->file));
+        const auto refused = reader.apply(setTitle(reader.batch(), "from the second"));
+        ASSERT_FALSE(refused);
+        EXPECT_EQ(refused.error().code, "store.read-only");
+        EXPECT_EQ(reader.batch().info.title, "Sample batch");
+        ASSERT_TRUE(first.apply(setTitle(first.batch(), "from the first")));
+        // Nor is another batch written over it.
+        EXPECT_EQ(BatchFile::write(path, DocumentState{}).error().code, "store.in-use");
+    }
+    auto again = BatchFile::open(path);
+    EXPECT_FALSE(again->file->isReadOnly()); // the lock went with the first
+    EXPECT_EQ(again->state.batch.info.title, "from the first");
+    again->file.reset();
+    int left = 0;
+    for ([[maybe_unused]] const auto& entry : std::filesystem::directory_iterator(folder.path())) {
+        ++left;
+    }
+    EXPECT_EQ(left, 1); // no lock file stays
+}
+
+TEST(Writers, NoticeAnotherFileInThePlaceOfTheirs) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    Document live = openDocument(path);
+    ASSERT_TRUE(live.apply(setTitle(live.batch(), "one")));
+    Document other = test::sampleDocument();
+    ASSERT_TRUE(other.apply(setTitle(other.batch(), "other")));
+    ASSERT_TRUE(BatchFile::write(folder / "other.nuvat", other.state()));
+    std::filesystem::copy_file(folder / "other.nuvat", path, std::filesystem::copy_options::overwrite_existing);
+    const std::string before = test::contentOf(path);
+    const auto refused = live.apply(setTitle(live.batch(), "two"));
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, "store.changed-elsewhere") << refused.error().text();
+    EXPECT_EQ(test::contentOf(path), before);
+    EXPECT_EQ(live.batch().info.title, "one"); // and can be saved under another name
+    ASSERT_TRUE(BatchFile::write(folder / "saved.nuvat", live.state()));
+    EXPECT_EQ(BatchFile::open(folder / "saved.nuvat")->state.batch.info.title, "one");
+}
+
+TEST(Writers, SayWhenTheFileWasMovedOrIsBusy) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    Document live = openDocument(path);
+    sqlite3* other = nullptr;
+    ASSERT_EQ(sqlite3_open(path.c_str(), &other), SQLITE_OK);
+    ASSERT_EQ(sqlite3_exec(other, "BEGIN IMMEDIATE", nullptr, nullptr, nullptr), SQLITE_OK);
+    auto refused = live.apply(setTitle(live.batch(), "one"));
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, "store.busy") << refused.error().text();
+    sqlite3_exec(other, "ROLLBACK", nullptr, nullptr, nullptr);
+    sqlite3_close(other);
+    ASSERT_TRUE(live.apply(setTitle(live.batch(), "two"))); // a moment later
+    std::filesystem::rename(path, folder / "moved.nuvat");
+    refused = live.apply(setTitle(live.batch(), "three"));
+    ASSERT_FALSE(refused);
+    EXPECT_EQ(refused.error().code, "store.moved") << refused.error().text();
+    EXPECT_EQ(query(folder / "moved.nuvat", "SELECT title FROM batch"), "two\n");
+}
+
+TEST(Reading, NeverWritesNotEvenAMigration) {
+    const TemporaryFolder folder;
+    for (const char* fixture : {"demo-schema-1.nuvat", "batch-schema-2.nuvat"}) {
+        const auto path = folder / fixture;
+        std::filesystem::copy_file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / fixture, path);
+        const std::string before = test::contentOf(path);
+        const auto opened = readBatchFile(path);
+        ASSERT_TRUE(opened) << opened.error().text();
+        EXPECT_TRUE(opened->isReadOnly);
+        EXPECT_EQ(test::contentOf(path), before) << fixture;
+        const auto edited = openBatch(path);
+        EXPECT_EQ(opened->document->batch(), edited->document->batch());
+        EXPECT_EQ(query(path, "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
+    }
+}
+
+// batch-schema-2.nuvat was written by Nuvat 0.1.0 before schema version 3: two analytes, overrides withdrawn and given
+// again, a sample named "restored oak cask", 33 commands of which 32 are done.
+TEST(Migration, OfTheSecondSchemaUndoesToTheBeginningAndRedoesToTheEnd) {
+    const TemporaryFolder folder;
+    const auto path = folder / "old.nuvat";
+    std::filesystem::copy_file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "batch-schema-2.nuvat", path);
+    auto opened = BatchFile::open(path);
+    ASSERT_TRUE(opened) << opened.error().text();
+    const Batch whole = opened->state.batch;
+    EXPECT_EQ(whole.method.analytes.size(), 2u);
+    EXPECT_EQ(whole.method.analyte().fit.weightFrom, WeightFrom::Observed); // a kept method is not revised
+    EXPECT_EQ(opened->state.commands.size(), 33u);
+    EXPECT_EQ(opened->state.done, 32u);
+    std::size_t exclusions = 0;
+    std::size_t overrides = 0;
+    for (const HistoryLine& line : opened->state.history) {
+        exclusions += line.subject == Subject::Exclusion ? 1u : 0u;
+        overrides += line.subject == Subject::Override ? 1u : 0u;
+        EXPECT_TRUE(line.label.find("oak") == std::string::npos || line.subject == Subject::Edit) << line.label;
+    }
+    EXPECT_EQ(exclusions, 3u); // excluded, restored, excluded again
+    EXPECT_EQ(overrides, 3u);  // given, withdrawn, given again
+    Document document(opened->state);
+    document.setJournal(std::move(opened->file));
+    while (document.canUndo()) {
+        ASSERT_TRUE(document.undo());
+    }
+    EXPECT_TRUE(document.batch().readings.empty());
+    EXPECT_TRUE(document.batch().places.empty());
+    for (int i = 0; i < 32; ++i) {
+        ASSERT_TRUE(document.redo());
+    }
+    EXPECT_EQ(document.batch(), whole);
+    document.setJournal(nullptr);
+    EXPECT_EQ(BatchFile::open(path)->state.batch, whole);
+}
+
+TEST(Damage, OfAReadingsValuesIsNoticed) {
+    const TemporaryFolder folder;
+    const auto path = folder / "x.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    runSql(path, "UPDATE reading_well SET value = value * 2 WHERE row = 0 AND column = 0");
+    const auto opened = BatchFile::open(path);
+    ASSERT_FALSE(opened);
+    EXPECT_EQ(opened.error().code, "store.damaged");
+    EXPECT_NE(opened.error().message.find("values of the reading sample.csv"), std::string::npos);
+}
+
+TEST(Damage, OfUndoEntriesCostsUndoAndNotTheBatch) {
+    const TemporaryFolder folder;
+    const Document document = test::sampleDocument(); // nine commands
+    const auto write = [&](const std::string& sql) {
+        EXPECT_TRUE(BatchFile::write(folder / "x.nuvat", document.state()));
+        runSql(folder / "x.nuvat", sql);
+        auto opened = BatchFile::open(folder / "x.nuvat");
+        EXPECT_TRUE(opened) << sql << ": " << (opened ? "" : opened.error().text());
+        return opened;
+    };
+    for (const char* junk : {"{\"a\":[1,2", "[{\"kind\":\"nothing\"}]",
+                             "[{\"kind\":\"reading\",\"key\":1,\"before\":null,"
+                             "\"after\":{\"source\":\"x\",\"checksum\":\"\",\"understood\":\"\",\"readName\":\"\","
+                             "\"takenInMillis\":0,\"rows\":8,\"columns\":12,\"wells\":[]}}]",
+                             "17", "null"}) {
+        auto opened = write("UPDATE command SET changes = '" + std::string(junk) + "' WHERE position = 3");
+        ASSERT_TRUE(opened);
+        EXPECT_EQ(opened->state.batch, document.batch()) << junk;
+        ASSERT_EQ(opened->notes.size(), 1u) << junk;
+        EXPECT_NE(opened->notes[0].find("cannot be undone"), std::string::npos) << opened->notes[0];
+        EXPECT_EQ(opened->state.commands.size(), 5u) << junk; // positions 4 to 8
+        Document live(std::move(opened->state));
+        live.setJournal(std::move(opened->file));
+        while (live.canUndo()) {
+            ASSERT_TRUE(live.undo());
+        }
+        ASSERT_TRUE(live.redo());
+        ASSERT_TRUE(live.apply(setTitle(live.batch(), "goes on")));
+        const Batch batch = live.batch();
+        live.setJournal(nullptr);
+        EXPECT_EQ(BatchFile::open(folder / "x.nuvat")->state.batch, batch);
+    }
+    for (const char* sql :
+         {"UPDATE command SET position = position + 100", "UPDATE command SET is_done = 0 WHERE position = 2",
+          "UPDATE command SET position = -position"}) {
+        auto opened = write(sql);
+        ASSERT_TRUE(opened);
+        EXPECT_EQ(opened->state.batch, document.batch());
+        EXPECT_TRUE(opened->state.commands.empty());
+        EXPECT_FALSE(opened->notes.empty());
+    }
+}
+
+TEST(Damage, ByAHostileSchemaIsRefused) {
+    const TemporaryFolder folder;
+    const auto refused = [&](const std::string& sql) {
+        EXPECT_TRUE(BatchFile::write(folder / "x.nuvat", test::sampleDocument().state()));
+        runSql(folder / "x.nuvat", sql);
+        const auto opened = BatchFile::open(folder / "x.nuvat");
+        ASSERT_FALSE(opened) << sql;
+        EXPECT_EQ(opened.error().code, "store.damaged") << sql;
+    };
+    refused("CREATE TRIGGER t AFTER INSERT ON history BEGIN DELETE FROM sample; END");
+    refused(
+        "DROP TABLE history; CREATE VIEW history AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) "
+        "SELECT i AS id, i AS time_millis, 'done' AS kind, 'x' AS label, '' AS reason, 'edit' AS subject FROM n");
+    // A reading without its checks whose size overflows.
+    refused(
+        "PRAGMA foreign_keys = OFF; DROP VIEW place_view; ALTER TABLE reading RENAME TO old; CREATE TABLE reading AS "
+        "SELECT * FROM old; DROP TABLE old; UPDATE reading SET rows = 65536, columns = 65536");
+    // Text in a column of numbers is not read as 0.
+    refused("PRAGMA foreign_keys = OFF; DROP VIEW place_view; ALTER TABLE reading_well RENAME TO old; CREATE TABLE "
+            "reading_well AS SELECT * FROM old; DROP TABLE old; UPDATE reading_well SET value = 'abc' WHERE row = 0");
+    refused("UPDATE analyte SET weighting = 'none', weight_from = 'nonsense'");
+}
+
+TEST(ReplacementFiles, KeepModeAndLinksAndLeaveOthersAlone) {
+    const TemporaryFolder folder;
+    std::ofstream(folder / "keep.csv.part") << "mine";
+    std::ofstream(folder / "r.csv") << "old";
+    ::chmod((folder / "r.csv").c_str(), 0600);
+    ASSERT_TRUE(writeText(folder / "r.csv", "new"));
+    struct stat found {};
+    ::stat((folder / "r.csv").c_str(), &found);
+    EXPECT_EQ(found.st_mode & 0777u, 0600u);
+    EXPECT_EQ(test::contentOf(folder / "r.csv"), "new");
+    ASSERT_TRUE(writeText(folder / "keep.csv", "new"));
+    EXPECT_EQ(test::contentOf(folder / "keep.csv.part"), "mine");
+    std::filesystem::create_symlink(folder / "r.csv", folder / "link.csv");
+    ASSERT_TRUE(writeText(folder / "link.csv", "through"));
+    EXPECT_TRUE(std::filesystem::is_symlink(folder / "link.csv"));
+    EXPECT_EQ(test::contentOf(folder / "r.csv"), "through");
+    EXPECT_FALSE(writeText(folder.path(), "x")); // a folder
+    ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", DocumentState{}));
+    ::stat((folder / "b.nuvat").c_str(), &found);
+    EXPECT_EQ(found.st_mode & 0777u, 0600u); // for its owner alone
+}
+
+TEST(Sessions, ListBatchesThatWereNeverNamed) {
+    const TemporaryFolder folder;
+    ::setenv("XDG_DATA_HOME", folder.path().c_str(), 1);
+    auto first = newBatch([] { return 10; });
+    ASSERT_TRUE(first);
+    ASSERT_TRUE(first->document->apply(setTitle(first->document->batch(), "Yesterday")));
+    auto second = newBatch([] { return 20; });
+    ASSERT_TRUE(second->document->apply(setTitle(second->document->batch(), "Today")));
+    const auto all = unnamedBatches();
+    ASSERT_EQ(all.size(), 2u);
+    EXPECT_EQ(all[0].title, "Today");
+    EXPECT_EQ(all[1].title, "Yesterday");
+    EXPECT_EQ(all[1].path, first->path);
+    ::unsetenv("XDG_DATA_HOME");
+}
+
+} // namespace
+} // namespace nuvat
