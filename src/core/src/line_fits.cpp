@@ -53,6 +53,8 @@ void fitLineThroughOrigin(Fit& fit) {
     const SlopeFit slope = fitSlope(fit, 0, 0);
     fit.parameters = {slope.b};
     fit.covariance = {slope.variance};
+    fit.workParameters = fit.parameters;
+    fit.workCovariance = fit.covariance;
 }
 
 void fitLineFixedPoint(Fit& fit) {
@@ -60,6 +62,8 @@ void fitLineFixedPoint(Fit& fit) {
     const SlopeFit slope = fitSlope(fit, x0, fit.options.fixedY);
     fit.parameters = {fit.options.fixedY - slope.b * x0, slope.b};
     fit.covariance = {x0 * x0 * slope.variance, -x0 * slope.variance, -x0 * slope.variance, slope.variance};
+    fit.workParameters = {slope.b};
+    fit.workCovariance = {slope.variance};
 }
 
 void fitLogLog(Fit& fit) {

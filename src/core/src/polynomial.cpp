@@ -13,11 +13,11 @@ namespace {
 
 constexpr double kInfinity = std::numeric_limits<double>::infinity();
 
-/// Turning points in z, ascending: roots of the derivative b1 + 2*b2*z + 3*b3*z^2.
-std::vector<double> turningPoints(const Fit& fit) {
-    const double c = fit.workParameters[1];
-    const double b = 2 * fit.workParameters[2];
-    const double a = fit.p > 3 ? 3 * fit.workParameters[3] : 0;
+/// Turning points in z, ascending: roots of the derivative of p0 + p1*z + p2*z^2 + p3*z^3.
+std::vector<double> turningPoints(std::span<const double> powers) {
+    const double c = powers[1];
+    const double b = 2 * powers[2];
+    const double a = powers.size() > 3 ? 3 * powers[3] : 0;
     if (a == 0) {
         return b == 0 ? std::vector<double>{} : std::vector<double>{-c / b};
     }
@@ -35,72 +35,98 @@ std::vector<double> turningPoints(const Fit& fit) {
     return roots;
 }
 
-} // namespace
-
-double polynomial(std::span<const double> coefficients, double z) {
-    double sum = 0;
-    for (std::size_t k = coefficients.size(); k-- > 0;) {
-        sum = sum * z + coefficients[k];
-    }
-    return sum;
-}
-
-Branch monotoneBranch(const Fit& fit) {
+/// The stretch between turning points that holds most of the standards; all there is when there are none.
+void setBranch(Fit& fit, std::span<const double> powers) {
     std::vector<double> edges{-kInfinity};
-    for (const double z : turningPoints(fit)) {
-        edges.push_back(z);
+    for (const double z : turningPoints(powers)) {
+        edges.push_back(fit.centre + fit.scale * z);
     }
     edges.push_back(kInfinity);
-    double most = -1;
-    Branch best;
-    for (std::size_t i = 0; i + 1 < edges.size(); ++i) { // the standards span z = -1 to 1
-        const double overlap = std::min(edges[i + 1], 1.0) - std::max(edges[i], -1.0);
+    double most = -kInfinity;
+    for (std::size_t i = 0; i + 1 < edges.size(); ++i) {
+        const double overlap = std::min(edges[i + 1], fit.highestX) - std::max(edges[i], fit.lowestX);
         if (overlap > most) {
             most = overlap;
-            best = {fit.centre + fit.scale * edges[i], fit.centre + fit.scale * edges[i + 1]};
+            fit.branchLow = edges[i];
+            fit.branchHigh = edges[i + 1];
         }
     }
-    return best;
+    if (std::all_of(powers.begin() + 1, powers.end(), [](double p) { return p == 0; })) {
+        fit.branchHigh = fit.branchLow;
+    }
+}
+
+} // namespace
+
+OnPolynomial evaluatePolynomial(const Fit& fit, double t) {
+    const double z = (t - fit.centre) / fit.scale;
+    OnPolynomial out;
+    double q = 1;
+    double slope = 0;
+    double before = 0;
+    double slopeBefore = 0;
+    for (std::size_t k = 0; k < fit.workParameters.size(); ++k) {
+        out.basis[k] = q;
+        out.value += fit.workParameters[k] * q;
+        out.slope += fit.workParameters[k] * slope;
+        const double next = (z - fit.alpha[k]) * q - fit.beta[k] * before;
+        const double nextSlope = q + (z - fit.alpha[k]) * slope - fit.beta[k] * slopeBefore;
+        before = q;
+        slopeBefore = slope;
+        q = next;
+        slope = nextSlope;
+    }
+    out.slope /= fit.scale;
+    return out;
 }
 
 BranchRoot solveOnBranch(const Fit& fit, double y) {
-    const Branch branch = monotoneBranch(fit);
-    const auto z = [&](double x) { return (x - fit.centre) / fit.scale; };
-    const bool rises =
-        slope(fit, std::clamp(fit.centre, branch.low, branch.high)) != 0
-            ? slope(fit, std::clamp(fit.centre, branch.low, branch.high)) > 0
-            : response(fit, std::min(branch.high, fit.highestX)) > response(fit, std::max(branch.low, fit.lowestX));
-    const auto value = [&](double at) { return (rises ? 1 : -1) * (polynomial(fit.workParameters, at) - y); };
-    double low = std::isinf(branch.low) ? -1 : z(branch.low);
-    double high = std::isinf(branch.high) ? 1 : z(branch.high);
+    if (!(fit.branchLow < fit.branchHigh)) {
+        return {std::nullopt, false, true};
+    }
+    const auto at = [&](double x) { return evaluatePolynomial(fit, x); };
+    double low = std::isinf(fit.branchLow) ? fit.lowestX : fit.branchLow;
+    double high = std::isinf(fit.branchHigh) ? fit.highestX : fit.branchHigh;
+    const double sign = at(high).value > at(low).value ? 1 : -1;
+    const auto value = [&](double x) { return sign * (at(x).value - y); };
     // An open end is followed outwards until it passes y; a polynomial that is not flat does.
-    for (double step = 1; std::isinf(branch.low) && value(low) > 0 && step < 1e9; step *= 2) {
+    constexpr double kFarthest = 1e9; // half ranges
+    for (double step = fit.scale; std::isinf(fit.branchLow) && value(low) > 0 && step < kFarthest * fit.scale;
+         step *= 2) {
         low -= step;
     }
-    for (double step = 1; std::isinf(branch.high) && value(high) < 0 && step < 1e9; step *= 2) {
+    for (double step = fit.scale; std::isinf(fit.branchHigh) && value(high) < 0 && step < kFarthest * fit.scale;
+         step *= 2) {
         high += step;
     }
     if (value(low) > 0) {
-        return {std::nullopt, false};
+        return {std::nullopt, false, false};
     }
     if (value(high) < 0) {
-        return {std::nullopt, true};
+        return {std::nullopt, true, false};
     }
-    double at = 0.5 * (low + high);
-    for (int i = 0; i < 200 && high - low > 0; ++i) {
-        const double v = value(at);
-        (v < 0 ? low : high) = at;
-        const double derivative = (rises ? 1 : -1) * slope(fit, fit.centre + fit.scale * at) * fit.scale;
-        double next = at - v / derivative;
-        if (!(next > low && next < high)) {
-            next = 0.5 * (low + high);
-        }
-        if (next == at || std::abs(next - at) < 1e-16 * (1 + std::abs(at))) {
+    // Bisection on a logarithmic scale where both ends are above zero: the root may lie decades below the range.
+    const auto middle = [](double a, double b) {
+        return a > 0 && b > 16 * a ? std::sqrt(a) * std::sqrt(b) : a + (b - a) / 2;
+    };
+    double x = middle(low, high);
+    for (int i = 0; i < 400 && low < high; ++i) {
+        const OnPolynomial here = at(x);
+        const double v = sign * (here.value - y);
+        if (v == 0) {
             break;
         }
-        at = next;
+        (v < 0 ? low : high) = x;
+        double next = x - v / (sign * here.slope);
+        if (!(next > low && next < high)) {
+            next = middle(low, high);
+        }
+        if (next == x || next == low || next == high || std::abs(next - x) < 1e-16 * std::abs(x)) {
+            break;
+        }
+        x = next;
     }
-    return {fit.centre + fit.scale * at, false};
+    return {x, false, false};
 }
 
 namespace {
@@ -119,12 +145,22 @@ template<std::size_t P> PolynomialFit<P> fitPowers(Fit& fit, std::span<const dou
     }
     fit.parameters.assign(result.parameters.begin(), result.parameters.end());
     fit.covariance.assign(result.covariance.begin(), result.covariance.end());
+    fit.se.assign(result.se.begin(), result.se.end());
+    fit.centre = result.centre;
+    fit.scale = result.scale;
+    std::copy(result.alpha.begin(), result.alpha.end(), fit.alpha.begin());
+    std::copy(result.beta.begin(), result.beta.end(), fit.beta.begin());
+    fit.workParameters.assign(result.basisParameters.begin(), result.basisParameters.end());
+    fit.workCovariance.assign(P * P, 0);
+    for (std::size_t k = 0; k < P; ++k) {
+        fit.workCovariance[k * P + k] = result.basisVariance[k];
+    }
     fit.sse = result.sse;
     if (result.squares > 0) {
         fit.rSquared = 1 - result.sse / result.squares;
     }
     for (const double v : x) {
-        fit.fitted.push_back(polynomial(result.workParameters, (v - result.centre) / result.scale));
+        fit.fitted.push_back(evaluatePolynomial(fit, v).value);
     }
     return result;
 }
@@ -135,12 +171,8 @@ template<std::size_t P> void fitCurved(Fit& fit) {
     if (!result.isDetermined) {
         return;
     }
-    fit.centre = result.centre;
-    fit.scale = result.scale;
-    fit.workParameters.assign(result.workParameters.begin(), result.workParameters.end());
-    fit.workCovariance.assign(result.workCovariance.begin(), result.workCovariance.end());
-    const Branch branch = monotoneBranch(fit);
-    if (branch.low > fit.lowestX || branch.high < fit.highestX) {
+    setBranch(fit, result.workParameters);
+    if (fit.branchLow > fit.lowestX || fit.branchHigh < fit.highestX) {
         fit.warnings.emplace_back(
             "The curve turns inside the range of the standards; only the branch that holds most of "
             "them is read off.");

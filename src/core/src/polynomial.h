@@ -2,27 +2,23 @@
 
 #include "nuvat/core/fit/calibration.h"
 
-#include <span>
-
 namespace nuvat {
 
-/// b0 + b1*z + b2*z^2 + … by Horner's rule.
-double polynomial(std::span<const double> coefficients, double z);
-
-/// Where a fitted polynomial rises or falls throughout; ends may be infinite.
-struct Branch {
-    double low = 0;
-    double high = 0;
+/// A fitted polynomial at one place.
+struct OnPolynomial {
+    double value = 0;
+    double slope = 0;
+    ParameterVector basis{}; ///< q_k: derivatives of the value with respect to Fit::workParameters
 };
+/// @param t concentration, or its log10 for log-log @pre fit is a line, quadratic, cubic or log-log
+OnPolynomial evaluatePolynomial(const Fit& fit, double t);
 
-/// The monotone branch that holds most of the standards' range. @pre a quadratic or cubic with workParameters
-Branch monotoneBranch(const Fit& fit);
-
-/// Concentration at response y on that branch; nothing when the branch does not reach it (`isBeyondHigh`: past its end
-/// at high concentrations). By bisection and Newton steps to the last digits.
+/// Concentration at response y on the monotone branch; nothing when the branch does not reach it (`isBeyondHigh`: past
+/// its end at high concentrations) or when the curve is flat. By bisection and Newton steps to the last digits of x.
 struct BranchRoot {
     std::optional<double> x;
     bool isBeyondHigh = false;
+    bool isFlat = false;
 };
 BranchRoot solveOnBranch(const Fit& fit, double y);
 

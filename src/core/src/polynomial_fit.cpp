@@ -16,6 +16,7 @@ using Real = long double;
 template<std::size_t P> struct Basis {
     std::array<double, P> alpha{}, beta{};
     std::array<double, P> norm{}, perNorm{}; ///< weighted sums of squares; their reciprocals
+    std::array<double, P> spread{};          ///< weighted sums of squares of z*q_k
     std::array<Real, P> coefficient{};       ///< of y
 };
 
@@ -31,6 +32,7 @@ template<std::size_t K, bool IsWeighted, std::size_t P> double pass(const Points
     std::copy(basis.coefficient.begin(), basis.coefficient.end(), coefficient.begin());
     double norm = 0;
     double shifted = 0; // with another z
+    double spread = 0;  // with another z twice: what the next polynomial is made from
     double product = 0; // with what is left of y
     double squares = 0;
     for (std::size_t i = 0; i < points.x.size(); ++i) {
@@ -49,9 +51,11 @@ template<std::size_t K, bool IsWeighted, std::size_t P> double pass(const Points
         squares += weighted * left;
         norm += own;
         shifted += own * z;
+        spread += own * z * z;
         product += weighted * q;
     }
     basis.norm[K] = norm;
+    basis.spread[K] = spread;
     basis.perNorm[K] = 1 / norm;
     basis.alpha[K] = shifted * basis.perNorm[K];
     basis.beta[K] = K > 0 ? norm * basis.perNorm[K > 0 ? K - 1 : 0] : 0;
@@ -136,7 +140,7 @@ template<std::size_t P> Powers<Real, P> powersOfX(const Powers<Real, P>& powers,
 /// Parameters and covariance by the basis -> by powers.
 template<class Number, std::size_t P>
 void setEstimates(const Powers<Number, P>& powers, const Basis<P>& basis, Number s2, std::array<double, P>& parameters,
-                  std::array<double, P * P>& covariance) {
+                  std::array<double, P * P>& covariance, std::array<double, P>* se = nullptr) {
     for (std::size_t j = 0; j < P; ++j) {
         Real sum = basis.coefficient[j] * powers[j][j];
         for (std::size_t k = j + 1; k < P; ++k) {
@@ -155,6 +159,9 @@ void setEstimates(const Powers<Number, P>& powers, const Basis<P>& basis, Number
                 products += scaled[k] * powers[k][m];
             }
             covariance[j * P + m] = covariance[m * P + j] = static_cast<double>(products);
+            if (se != nullptr && m == j) {
+                (*se)[j] = static_cast<double>(std::sqrt(products));
+            }
         }
     }
 }
@@ -185,7 +192,16 @@ PolynomialFit<P> fitPolynomial(std::span<const double> x, std::span<const double
     if (!(low < high)) {
         return fit;
     }
-    const double centre = (low + high) / 2;
+    double centre = low + (high - low) / 2;
+    if (!w.empty()) { // weights can draw the points to one end; from there nothing cancels
+        Real sum = 0;
+        Real first = 0;
+        for (std::size_t i = 0; i < x.size(); ++i) {
+            sum += w[i];
+            first += w[i] * (static_cast<Real>(x[i]) - centre);
+        }
+        centre = std::clamp(static_cast<double>(centre + first / sum), low, high);
+    }
     const double scale = (high - low) / 2;
     const Points points{x, y, w, centre, 1 / scale};
     Basis<P> basis;
@@ -193,9 +209,9 @@ PolynomialFit<P> fitPolynomial(std::span<const double> x, std::span<const double
     constexpr auto kAll = std::make_index_sequence<P>();
     const Real sse = w.empty() ? allPasses<false, P>(points, basis, squares, kAll)
                                : allPasses<true, P>(points, basis, squares, kAll);
-    constexpr double kDigits = 1e-15; // a polynomial this small against the first is rounding
+    constexpr double kDigits = 1e-15; // a polynomial this small against what it is made from is rounding
     for (std::size_t k = 1; k < P; ++k) {
-        if (!(basis.norm[k] > kDigits * kDigits * basis.norm[0])) {
+        if (!(basis.norm[k] > kDigits * kDigits * basis.spread[k - 1])) {
             return fit;
         }
     }
@@ -212,7 +228,13 @@ PolynomialFit<P> fitPolynomial(std::span<const double> x, std::span<const double
     // Nothing cancels in z; in x far from zero much does.
     setEstimates(powersOfZ<double>(basis), basis, static_cast<double>(s2), fit.workParameters, fit.workCovariance);
     setEstimates(powersOfX<P>(powersOfZ<Real>(basis), centre, points.perScale), basis, s2, fit.parameters,
-                 fit.covariance);
+                 fit.covariance, &fit.se);
+    for (std::size_t k = 0; k < P; ++k) {
+        fit.alpha[k] = basis.alpha[k];
+        fit.beta[k] = basis.beta[k];
+        fit.basisParameters[k] = static_cast<double>(basis.coefficient[k]);
+        fit.basisVariance[k] = static_cast<double>(s2 * basis.perNorm[k]);
+    }
     return fit;
 }
 
