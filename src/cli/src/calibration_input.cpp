@@ -21,7 +21,8 @@ const std::set<std::string>& inputOptions() {
 }
 
 const std::set<std::string>& modelOptions() {
-    static const std::set<std::string> names{"--model", "--weight", "--weight-from", "--fit-to", "--hold", "--fixed"};
+    static const std::set<std::string> names{"--model", "--weight", "--weight-from", "--weight-floor",
+                                             "--theta", "--fit-to", "--hold",        "--fixed"};
     return names;
 }
 
@@ -104,13 +105,26 @@ Result<FitOptions> readFitOptions(const Options& options) {
     const auto fitTo = choice(options, "--fit-to", FitTo::Replicates, &fitToFromName, "replicates, means");
     const auto held = options.named("--hold");
     const auto fixed = options.numbers("--fixed");
-    if (!model || !weight || !from || !fitTo || !held || !fixed) {
+    const auto floor = options.number("--weight-floor", 0, 0, 1, true);
+    const auto theta = options.number("--theta", 0, 0, 1.5000000001, true);
+    if (!model || !weight || !from || !fitTo || !held || !fixed || !floor || !theta) {
         return tl::unexpected(!model    ? model.error()
                               : !weight ? weight.error()
                               : !from   ? from.error()
                               : !fitTo  ? fitTo.error()
                               : !held   ? held.error()
-                                        : fixed.error());
+                              : !fixed  ? fixed.error()
+                              : !floor  ? floor.error()
+                                        : theta.error());
+    }
+    if (options.has("--weight-floor")) {
+        out.weightFloor = *floor;
+    }
+    if (options.has("--theta")) {
+        if (*weight != Weighting::Variance) {
+            return wrongCall("--theta belongs to --weight variance.");
+        }
+        out.theta = *theta;
     }
     out.model = *model;
     out.weighting = *weight;

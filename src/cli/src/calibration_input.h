@@ -37,6 +37,6 @@ Json fitHead(const Fit& fit);
 
 inline constexpr const char* kModelNames =
     "line, line0, line-fixed, quadratic, cubic, loglog, points, spline, 4pl, 5pl";
-inline constexpr const char* kWeightNames = "none, 1/x, 1/x2, 1/y, 1/y2, 1/s2";
+inline constexpr const char* kWeightNames = "none, 1/x, 1/x2, 1/y, 1/y2, 1/s2, variance";
 
 } // namespace nuvat

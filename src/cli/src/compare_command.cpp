@@ -46,6 +46,8 @@ Json candidateJson(const Candidate& one) {
              {"levelsWithin", one.levelsWithin},
              {"worstErrorPercent", optionalNumber(one.worstErrorPercent)},
              {"worstX", one.rank > 0 ? Json(one.worstX) : Json(nullptr)}};
+    out["leftOutErrorPercent"] = optionalNumber(one.leftOutErrorPercent);
+    out["parameters"] = one.fit.p;
     out["aicc"] = optionalNumber(one.fit.aicc);
     out["r2"] = optionalNumber(one.fit.isUsable() ? one.fit.rSquared : std::nullopt);
     out["sentence"] = one.sentence;

@@ -215,8 +215,10 @@ Result<Material> gather(const Options& options) {
     Material out;
     constexpr double kAny = std::numeric_limits<double>::max();
     const auto fitOptions = readFitOptions(options);
-    const auto alpha = options.number("--alpha", 0.05, 0, 0.5, false);
-    const auto beta = options.number("--beta", 0.05, 0, 0.5, false);
+    constexpr double kLeastProbability = 1e-12; // quantiles beyond are no numbers any more
+    const auto alpha = options.number("--alpha", 0.05, kLeastProbability, 0.5, true);
+    const auto beta =
+        options.number("--beta", options.has("--alpha") && alpha ? *alpha : 0.05, kLeastProbability, 0.5, true);
     const auto m = options.number("--m", 1, 1, kAny, true);
     const auto k = options.number("--k", 3, 0, kAny, false);
     const auto precision = options.number("--precision", 20, 0, kAny, false);
@@ -234,9 +236,10 @@ Result<Material> gather(const Options& options) {
     if (!input || !blanks || !low) {
         return tl::unexpected(!input ? input.error() : !blanks ? blanks.error() : low.error());
     }
-    // DIN 32645 asks for 1 % where nothing else is said, ISO 11843 for 5 %.
+    // DIN 32645 asks for 1 % where nothing else is said, ISO 11843 for 5 %; beta is alpha unless both are given.
     constexpr double kDinAlpha = 0.01;
-    out.din = {options.has("--alpha") ? *alpha : kDinAlpha, options.has("--beta") ? *beta : kDinAlpha, *m, *k};
+    const bool isAsked = options.has("--alpha") || options.has("--beta");
+    out.din = {options.has("--alpha") ? *alpha : kDinAlpha, isAsked ? *beta : kDinAlpha, *m, *k};
     out.isoAlpha = *alpha;
     out.isoBeta = *beta;
     out.precision = *precision;

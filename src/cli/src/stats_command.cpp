@@ -132,7 +132,7 @@ int statsCommand(const std::vector<std::string>& arguments, std::ostream& out, s
     if (!options->has("--in")) {
         return refuse(out, err, wrongCall("stats needs --in and a CSV file.").value());
     }
-    const auto alpha = options->number("--alpha", 0.05, 0, 1, false);
+    const auto alpha = options->number("--alpha", 0.05, 1e-12, 1, true);
     if (!alpha) {
         return refuse(out, err, alpha.error());
     }

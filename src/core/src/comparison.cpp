@@ -6,6 +6,7 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <limits>
 #include <map>
 
 namespace nuvat {
@@ -66,21 +67,93 @@ void setErrors(Candidate& candidate, const std::map<double, double>& means, cons
     }
 }
 
-/// Whether a stands before b.
-bool isBetter(const Candidate& a, const Candidate& b) {
-    if (a.levelsWithin != b.levelsWithin) {
-        return a.levelsWithin > b.levelsWithin;
+/// RMS of the relative errors of the levels, each read off a curve that was fitted without it.
+std::optional<double> leftOutError(const FitOptions& options, const CalibrationData& data,
+                                   const std::map<double, double>& means) {
+    constexpr std::size_t kMostLevels = 50;
+    double squares = 0;
+    double count = 0;
+    for (const auto& [x, y] : means) {
+        if (!(x > 0) || means.size() > kMostLevels) {
+            continue;
+        }
+        std::vector<double> restX;
+        std::vector<double> restY;
+        std::vector<int> restLevel;
+        std::vector<double> restS;
+        for (std::size_t i = 0; i < data.x.size(); ++i) {
+            if (data.x[i] == x) {
+                continue;
+            }
+            restX.push_back(data.x[i]);
+            restY.push_back(data.y[i]);
+            if (!data.level.empty()) {
+                restLevel.push_back(data.level[i]);
+            }
+            if (!data.s.empty()) {
+                restS.push_back(data.s[i]);
+            }
+        }
+        CalibrationData rest{restX, restY, restLevel, restS};
+        rest.blankSd = data.blankSd;
+        rest.blankDf = data.blankDf;
+        rest.offset = data.offset;
+        const Fit fit = fitCalibration(options, rest);
+        const auto back = fit.isUsable() ? readOffPoint(fit, y).x : std::nullopt;
+        if (!back) {
+            return std::nullopt;
+        }
+        squares += (*back - x) / x * ((*back - x) / x);
+        ++count;
     }
-    if (a.worstErrorPercent.has_value() != b.worstErrorPercent.has_value()) {
-        return a.worstErrorPercent.has_value();
+    return count > 0 ? std::optional(100 * std::sqrt(squares / count)) : std::nullopt;
+}
+
+/// AICc; that of an exact fit is below every other. Absent for what is not ranked.
+std::optional<double> criterionOf(const Fit& fit, bool hasGivenScatter) {
+    const bool isEstimated = fit.weighting == Weighting::InverseS2 && !hasGivenScatter;
+    if (!fit.isUsable() || isInterpolation(fit.model) || isEstimated) {
+        return std::nullopt;
     }
-    if (a.worstErrorPercent && *a.worstErrorPercent != *b.worstErrorPercent) {
-        return *a.worstErrorPercent < *b.worstErrorPercent;
+    long double squares = 0;
+    for (std::size_t i = 0; i < fit.n; ++i) {
+        squares += static_cast<long double>(fit.weights[i]) * fit.y[i] * fit.y[i];
     }
-    if (a.fit.aicc.has_value() != b.fit.aicc.has_value()) {
-        return a.fit.aicc.has_value();
+    constexpr long double kRounding = 1e-26L;
+    const bool isExact = fit.n > fit.p + 2 && fit.sse <= static_cast<double>(kRounding * squares);
+    return isExact ? std::optional(-std::numeric_limits<double>::infinity()) : fit.aicc;
+}
+
+/// Parameters that were fitted, the exponent of a variance function among them.
+std::size_t parametersOf(const Fit& fit) {
+    return fit.p + (fit.weighting == Weighting::Variance && !fit.options.theta ? 1u : 0u);
+}
+
+constexpr double kSupport = 2; // AICc this close to the lowest has about as much support
+
+/// Whether a is the plainer of two fits that have as much support.
+bool isPlainer(const Candidate& a, const Candidate& b) {
+    if (parametersOf(a.fit) != parametersOf(b.fit)) {
+        return parametersOf(a.fit) < parametersOf(b.fit);
     }
-    return a.fit.aicc && *a.fit.aicc < *b.fit.aicc;
+    return a.fit.weighting < b.fit.weighting; // in the order of the enumeration: none first
+}
+
+/// Best first. @pre every one has a criterion
+void rank(std::vector<Candidate>& candidates, bool hasGivenScatter) {
+    const auto criterion = [&](const Candidate& one) { return *criterionOf(one.fit, hasGivenScatter); };
+    std::stable_sort(candidates.begin(), candidates.end(),
+                     [&](const Candidate& a, const Candidate& b) { return criterion(a) < criterion(b); });
+    if (candidates.empty()) {
+        return;
+    }
+    const double lowest = criterion(candidates.front());
+    auto first = candidates.begin();
+    for (auto one = candidates.begin(); one != candidates.end(); ++one) {
+        const bool hasSupport = criterion(*one) == lowest || criterion(*one) <= lowest + kSupport;
+        first = hasSupport && isPlainer(*one, *first) ? one : first;
+    }
+    std::rotate(candidates.begin(), first, first + 1);
 }
 
 std::string levelsText(const Candidate& candidate) {
@@ -94,16 +167,39 @@ std::string worstText(const Candidate& candidate) {
                : "a level that the curve does not reach" + where;
 }
 
-/// What set the candidate behind the one before it.
-std::string behind(const Candidate& candidate, const Candidate& ahead) {
-    const std::string who = titleOf(ahead.fit);
-    if (candidate.levelsWithin != ahead.levelsWithin) {
-        return "behind " + who + ", which has " + levelsText(ahead) + ".";
+/// Why the first one is first. @param lowest of the ranked, by AICc
+std::string whyFirst(const Candidate& first, const Candidate& lowest) {
+    if (&first == &lowest || first.fit.aicc == lowest.fit.aicc) {
+        return first.fit.aicc ? "It has the lowest AICc." : "It runs through the standards exactly.";
     }
-    if (candidate.worstErrorPercent != ahead.worstErrorPercent) {
-        return "behind " + who + ", which has " + worstText(ahead) + ".";
+    const bool hasFewer = parametersOf(first.fit) < parametersOf(lowest.fit);
+    return "Its AICc is within 2 of the lowest, that of " + titleOf(lowest.fit) + ", and it has " +
+           (hasFewer ? "fewer parameters." : "a plainer weighting.");
+}
+
+/// What sets another one behind it.
+std::string whyBehind(const Candidate& one, const Candidate& first) {
+    if (!one.fit.aicc || !first.fit.aicc) {
+        return "It is behind " + titleOf(first.fit) + ", which runs through the standards exactly.";
     }
-    return "behind " + who + ", whose AICc is lower or equal.";
+    const double difference = *one.fit.aicc - *first.fit.aicc;
+    if (difference <= 0) {
+        return "Its AICc is as low as that of " + titleOf(first.fit) + ", which is plainer.";
+    }
+    return "Its AICc is " + formatFigures(difference, 2) + " above that of " + titleOf(first.fit) + ".";
+}
+
+std::string whyNotRanked(const Fit& fit) {
+    if (!fit.isUsable()) {
+        return fit.message;
+    }
+    if (isInterpolation(fit.model)) {
+        return "it runs through every level mean, so the standards cannot judge it.";
+    }
+    if (fit.weighting == Weighting::InverseS2) {
+        return "its SDs are estimated from the same replicates and not counted as parameters.";
+    }
+    return "there are too few standards for an AICc.";
 }
 
 } // namespace
@@ -116,24 +212,26 @@ std::vector<Candidate> compareModels(const std::vector<FitOptions>& candidates, 
     for (const FitOptions& one : candidates) {
         Candidate candidate;
         candidate.fit = fitCalibration(one, data);
-        if (!candidate.fit.isUsable()) {
-            candidate.sentence = titleOf(candidate.fit) + " is not ranked: " + candidate.fit.message;
-            others.push_back(std::move(candidate));
-        } else if (isInterpolation(one.model)) {
-            candidate.sentence = titleOf(candidate.fit) +
-                                 " is not ranked: it runs through every level mean, so the standards cannot judge it.";
-            others.push_back(std::move(candidate));
-        } else {
+        if (candidate.fit.isUsable() && !isInterpolation(one.model)) {
             setErrors(candidate, means, options);
+            candidate.leftOutErrorPercent = leftOutError(one, data, means);
+        }
+        if (criterionOf(candidate.fit, !data.s.empty())) {
             ranked.push_back(std::move(candidate));
+        } else {
+            candidate.sentence = titleOf(candidate.fit) + " is not ranked: " + whyNotRanked(candidate.fit);
+            others.push_back(std::move(candidate));
         }
     }
-    std::stable_sort(ranked.begin(), ranked.end(), isBetter);
+    rank(ranked, !data.s.empty());
+    const auto lowest = std::min_element(ranked.begin(), ranked.end(), [&](const Candidate& a, const Candidate& b) {
+        return *criterionOf(a.fit, !data.s.empty()) < *criterionOf(b.fit, !data.s.empty());
+    });
     for (std::size_t i = 0; i < ranked.size(); ++i) {
         Candidate& one = ranked[i];
         one.rank = i + 1;
-        one.sentence = titleOf(one.fit) + " has " + levelsText(one) + " and " + worstText(one) + ": " +
-                       (i == 0 ? std::string("it gives the standards back best.") : behind(one, ranked[i - 1]));
+        one.sentence = titleOf(one.fit) + " has " + levelsText(one) + " and " + worstText(one) + ". " +
+                       (i == 0 ? whyFirst(one, *lowest) : whyBehind(one, ranked.front()));
         for (const std::string& warning : one.fit.warnings) {
             one.sentence += " " + warning;
         }
@@ -148,8 +246,9 @@ std::vector<FitOptions> usualCandidates(const CalibrationData& data) {
     std::vector<FitOptions> out;
     for (const Model model : {Model::Line, Model::LineThroughOrigin, Model::Quadratic, Model::Cubic, Model::LogLog,
                               Model::Logistic4, Model::Logistic5, Model::PointToPoint, Model::Spline}) {
-        for (const Weighting weighting : {Weighting::None, Weighting::InverseX, Weighting::InverseX2,
-                                          Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2}) {
+        for (const Weighting weighting :
+             {Weighting::None, Weighting::InverseX, Weighting::InverseX2, Weighting::InverseY, Weighting::InverseY2,
+              Weighting::InverseS2, Weighting::Variance}) {
             const bool isPlainOnly = isInterpolation(model) || model == Model::LogLog;
             if ((isPlainOnly && weighting != Weighting::None) || (model == Model::LogLog && hasNoLog)) {
                 continue;
