@@ -23,8 +23,9 @@ namespace {
 constexpr std::array<Model, 10> kModels{
     Model::Line,   Model::LineThroughOrigin, Model::LineFixedPoint, Model::Quadratic, Model::Cubic,
     Model::LogLog, Model::PointToPoint,      Model::Spline,         Model::Logistic4, Model::Logistic5};
-constexpr std::array<Weighting, 6> kWeightings{Weighting::None,     Weighting::InverseX,  Weighting::InverseX2,
-                                               Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2};
+constexpr std::array<Weighting, 7> kWeightings{Weighting::None,     Weighting::InverseX,  Weighting::InverseX2,
+                                               Weighting::InverseY, Weighting::InverseY2, Weighting::InverseS2,
+                                               Weighting::Variance};
 } // namespace
 
 CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, parent) {

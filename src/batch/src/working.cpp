@@ -535,6 +535,8 @@ std::string weightingTitle(Weighting weighting) {
         return "1/y²";
     case Weighting::InverseS2:
         return "1/s²";
+    case Weighting::Variance:
+        return "variance function";
     }
     return {};
 }

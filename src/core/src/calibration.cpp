@@ -30,12 +30,13 @@ constexpr NameTable<Model, 10> kModelNames{{{Model::Line, "line"},
                                             {Model::Spline, "spline"},
                                             {Model::Logistic4, "4pl"},
                                             {Model::Logistic5, "5pl"}}};
-constexpr NameTable<Weighting, 6> kWeightingNames{{{Weighting::None, "none"},
+constexpr NameTable<Weighting, 7> kWeightingNames{{{Weighting::None, "none"},
                                                    {Weighting::InverseX, "1/x"},
                                                    {Weighting::InverseX2, "1/x2"},
                                                    {Weighting::InverseY, "1/y"},
                                                    {Weighting::InverseY2, "1/y2"},
-                                                   {Weighting::InverseS2, "1/s2"}}};
+                                                   {Weighting::InverseS2, "1/s2"},
+                                                   {Weighting::Variance, "variance"}}};
 constexpr NameTable<FitStatus, 4> kStatusNames{{{FitStatus::Ok, "ok"},
                                                 {FitStatus::NotEnoughData, "not-enough-data"},
                                                 {FitStatus::NotDetermined, "not-determined"},
@@ -71,14 +72,6 @@ double lowestPositive(std::span<const double> x) {
         }
     }
     return lowest;
-}
-
-double largestAbs(std::span<const double> y) {
-    double largest = 0;
-    for (const double v : y) {
-        largest = std::max(largest, std::abs(v));
-    }
-    return largest;
 }
 
 LogisticParameters logisticOf(const Fit& fit) {
@@ -147,7 +140,8 @@ std::vector<std::string> namesOfParameters(Model model) {
 /// (1989) 297-307, with the weights' part of the likelihood and k = p + 1 (the scale is a parameter too).
 std::optional<double> akaike(const Fit& fit) {
     const auto n = static_cast<double>(fit.n);
-    const auto k = static_cast<double>(fit.p + 1);
+    const bool hasTheta = fit.weighting == Weighting::Variance && !fit.options.theta;
+    const auto k = static_cast<double>(fit.p + 1 + (hasTheta ? 1 : 0));
     if (n <= k + 1 || !(fit.sse > 0) || isInterpolation(fit.model)) {
         return std::nullopt;
     }
@@ -164,6 +158,23 @@ std::optional<double> akaike(const Fit& fit) {
     return minusTwiceLogLikelihood + 2 * k + 2 * k * (k + 1) / (n - k - 1);
 }
 
+/// Squares and products of the data have to be numbers. @return a sentence, or empty
+std::string whyOutOfScale(const CalibrationData& data) {
+    constexpr double kLargest = 1e75; // its fourth power is a double
+    const auto reaches = [](std::span<const double> values) {
+        double largest = 0;
+        for (const double v : values) {
+            largest = std::max(largest, std::abs(v));
+        }
+        return largest > kLargest || (largest > 0 && largest < 1 / kLargest);
+    };
+    const char* const what = reaches(data.x) ? "concentrations" : reaches(data.y) ? "responses" : nullptr;
+    return what == nullptr ? ""
+                           : std::string("The ") + what +
+                                 " are too large or too small to be squared; choose a unit in which they lie "
+                                 "between 1e-75 and 1e+75.";
+}
+
 void checkInput(const CalibrationData& data) {
     const auto isEmptyOr = [&](std::size_t size) { return size == 0 || size == data.x.size(); };
     if (data.x.size() != data.y.size() || !isEmptyOr(data.level.size()) || !isEmptyOr(data.s.size())) {
@@ -176,6 +187,31 @@ void checkInput(const CalibrationData& data) {
     if (!std::all_of(data.s.begin(), data.s.end(), [](double v) { return std::isfinite(v) && v > 0; })) {
         throw std::invalid_argument("fitCalibration: every s must be above 0");
     }
+}
+
+/// Weights of a variance function of the levels' responses; sets Fit::variance. Empty when it cannot be fitted.
+std::vector<double> weightsByVariance(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups,
+                                      std::span<const double> responses) {
+    const auto variance = varianceOfGroups(fit.options, data, groups, responses);
+    if (!variance) {
+        return {};
+    }
+    fit.variance = *variance;
+    std::vector<double> weights(fit.n);
+    for (std::size_t k = 0; k < groups.size(); ++k) {
+        const double sigma = variance->at(responses[k] + data.offset);
+        const auto m = static_cast<double>(groups[k].points.size());
+        if (fit.options.fitTo == FitTo::Means) {
+            weights[k] = m / (sigma * sigma);
+            continue;
+        }
+        for (const std::size_t i : groups[k].points) {
+            weights[i] = 1 / (sigma * sigma);
+        }
+    }
+    const bool isUsable =
+        std::all_of(weights.begin(), weights.end(), [](double w) { return w > 0 && std::isfinite(w); });
+    return isUsable ? weights : std::vector<double>{};
 }
 
 /// Raw weights of the points of the fit, before any iteration; empty with the reason in fit.message.
@@ -198,13 +234,22 @@ std::vector<double> firstWeights(Fit& fit, const CalibrationData& data, const st
         }
         std::stable_sort(fit.scatter.begin(), fit.scatter.end(),
                          [](const auto& l, const auto& r) { return l.meanY < r.meanY; });
+    } else if (fit.weighting == Weighting::Variance) {
+        std::vector<double> means;
+        for (const LevelGroup& group : groups) {
+            means.push_back(group.meanY);
+        }
+        weights = weightsByVariance(fit, data, groups, means);
     } else {
-        weights =
-            weightsFrom(fit.weighting, fit.x, fit.options.weightFrom == WeightFrom::LevelMean ? levelMeans : fit.y);
+        weights = weightsFrom(fit.weighting, fit.x,
+                              fit.options.weightFrom == WeightFrom::LevelMean ? levelMeans : fit.y, fit.floorOfY);
     }
     if (weights.empty()) {
         fit.message = fit.weighting == Weighting::InverseS2
                           ? "No level has replicates that differ, so weights from their scatter cannot be formed."
+                      : fit.weighting == Weighting::Variance
+                          ? "A variance function needs 8 degrees of freedom or more from replicates that differ; take "
+                            "more replicates, or give theta by hand (1 for a constant CV)."
                       : fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2
                           ? "Every response is zero, so weights from the response cannot be formed."
                           : "No standard is above zero, so weights from the concentration cannot be formed.";
@@ -223,6 +268,7 @@ void fitWithWeights(Fit& fit) {
     fit.workCovariance.clear();
     fit.fitted.clear();
     fit.fitted.reserve(fit.n);
+    fit.se.clear();
     fit.rSquared.reset();
     switch (fit.model) {
     case Model::Line:
@@ -246,10 +292,20 @@ void fitWithWeights(Fit& fit) {
 }
 
 /// Weights from the fitted responses, until they settle.
-void iterateWeights(Fit& fit) {
+void iterateWeights(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups) {
+    const bool isVariance = fit.weighting == Weighting::Variance;
+    constexpr double kMostChangeOfVariance = 1e-7; // theta is known to about 1e-8
     for (int round = 0; round < kMostWeightRounds; ++round) {
         const std::vector<double> before = fit.normalisedWeights();
-        fit.weights = weightsFrom(fit.weighting, fit.x, fit.fitted);
+        if (isVariance) {
+            std::vector<double> responses;
+            for (const LevelGroup& group : groups) {
+                responses.push_back(response(fit, group.x));
+            }
+            fit.weights = weightsByVariance(fit, data, groups, responses);
+        } else {
+            fit.weights = weightsFrom(fit.weighting, fit.x, fit.fitted, fit.floorOfY);
+        }
         if (fit.weights.empty()) {
             fit.status = FitStatus::NotDetermined;
             fit.message = "Every fitted response is zero, so weights from them cannot be formed.";
@@ -261,7 +317,7 @@ void iterateWeights(Fit& fit) {
             change = std::max(change, std::abs(after[i] / before[i] - 1));
         }
         fitWithWeights(fit);
-        if (fit.status != FitStatus::Ok || change < kMostWeightChange) {
+        if (fit.status != FitStatus::Ok || change < (isVariance ? kMostChangeOfVariance : kMostWeightChange)) {
             return;
         }
     }
@@ -295,6 +351,7 @@ void clearEstimates(Fit& fit) {
     fit.workParameters.clear();
     fit.workCovariance.clear();
     fit.fitted.clear();
+    fit.se.clear();
     fit.rSquared.reset();
     fit.r.reset();
     fit.sse = 0;
@@ -439,7 +496,8 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
 
     const bool fitsMeans = options.fitTo == FitTo::Means;
     const bool needsGroups = fitsMeans || options.weightFrom == WeightFrom::LevelMean || !data.level.empty() ||
-                             options.weighting == Weighting::InverseS2 || isInterpolation(options.model);
+                             options.weighting == Weighting::InverseS2 || options.weighting == Weighting::Variance ||
+                             isInterpolation(options.model);
     const auto groups = needsGroups ? groupLevels(data) : std::vector<LevelGroup>{};
     std::vector<double> levelMeans;
     if (fitsMeans) {
@@ -460,7 +518,11 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
     }
     fit.n = fit.x.size();
     fit.lowestPositiveX = lowestPositive(fit.x);
-    fit.largestAbsY = largestAbs(fit.y);
+    fit.offset = data.offset;
+    const bool weightedByY = options.weighting == Weighting::InverseY || options.weighting == Weighting::InverseY2;
+    if (weightedByY) {
+        fit.floorOfY = floorOfY(options, data);
+    }
     if (fit.n > 0) {
         const auto [low, high] = std::minmax_element(fit.x.begin(), fit.x.end());
         fit.lowestX = *low;
@@ -495,6 +557,12 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
         fit.df = 0;
         return fit;
     }
+    if (const std::string why = whyOutOfScale(data); !why.empty()) {
+        fit.status = FitStatus::NotDetermined;
+        fit.message = why;
+        fit.df = 0;
+        return fit;
+    }
     fit.weights = firstWeights(fit, data, groups, levelMeans);
     if (fit.weights.empty()) {
         fit.status = FitStatus::NotDetermined;
@@ -506,9 +574,10 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
         setKnots(fit, groups);
     }
     fitWithWeights(fit);
-    const bool weightedByY = options.weighting == Weighting::InverseY || options.weighting == Weighting::InverseY2;
-    if (fit.status == FitStatus::Ok && weightedByY && options.weightFrom == WeightFrom::Fitted) {
-        iterateWeights(fit);
+    const bool iterates = (weightedByY && options.weightFrom == WeightFrom::Fitted) ||
+                          (options.weighting == Weighting::Variance && !isInterpolation(options.model));
+    if (fit.status == FitStatus::Ok && iterates) {
+        iterateWeights(fit, data, groups);
     }
     if (fit.status != FitStatus::Ok) {
         clearEstimates(fit);
@@ -520,25 +589,27 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
         fit.workParameters = fit.parameters;
         fit.workCovariance = fit.covariance;
     }
-    for (std::size_t k = 0; k < fit.size(); ++k) {
-        fit.se.push_back(std::sqrt(fit.covariance[k * fit.size() + k]));
+    if (fit.se.empty()) {
+        for (std::size_t k = 0; k < fit.size(); ++k) {
+            fit.se.push_back(std::sqrt(fit.covariance[k * fit.size() + k]));
+        }
     }
+    addWarnings(fit, data, groups);
     return fit;
 }
 
 double response(const Fit& fit, double x) {
-    const auto& p = fit.parameters;
     switch (fit.model) {
     case Model::Line:
-    case Model::LineFixedPoint:
-        return p[0] + p[1] * x;
-    case Model::LineThroughOrigin:
-        return p[0] * x;
     case Model::Quadratic:
     case Model::Cubic:
-        return polynomial(fit.workParameters, (x - fit.centre) / fit.scale);
+        return evaluatePolynomial(fit, x).value;
+    case Model::LineFixedPoint:
+        return fit.options.fixedY + fit.workParameters[0] * (x - fit.options.fixedX);
+    case Model::LineThroughOrigin:
+        return fit.workParameters[0] * x;
     case Model::LogLog:
-        return x > 0 ? std::pow(10, p[0] + p[1] * std::log10(x)) : 0;
+        return x > 0 ? std::pow(10, evaluatePolynomial(fit, std::log10(x)).value) : 0;
     case Model::PointToPoint:
     case Model::Spline:
         return interpolatedResponse(fit, x);
@@ -550,24 +621,17 @@ double response(const Fit& fit, double x) {
 }
 
 double slope(const Fit& fit, double x) {
-    const auto& p = fit.parameters;
     switch (fit.model) {
     case Model::Line:
+        return fit.parameters[1];
     case Model::LineFixedPoint:
-        return p[1];
     case Model::LineThroughOrigin:
-        return p[0];
+        return fit.workParameters[0];
     case Model::Quadratic:
-    case Model::Cubic: {
-        const double z = (x - fit.centre) / fit.scale;
-        double derivative = 0;
-        for (std::size_t k = fit.p - 1; k >= 1; --k) {
-            derivative = derivative * z + static_cast<double>(k) * fit.workParameters[k];
-        }
-        return derivative / fit.scale;
-    }
+    case Model::Cubic:
+        return evaluatePolynomial(fit, x).slope;
     case Model::LogLog:
-        return x > 0 ? response(fit, x) * p[1] / x : 0;
+        return x > 0 ? response(fit, x) * fit.parameters[1] / x : 0;
     case Model::PointToPoint:
     case Model::Spline:
         return interpolatedSlope(fit, x);
@@ -581,23 +645,20 @@ double slope(const Fit& fit, double x) {
 ParameterVector responseGradient(const Fit& fit, double x) {
     switch (fit.model) {
     case Model::Line:
+    case Model::Quadratic:
+    case Model::Cubic:
+        return evaluatePolynomial(fit, x).basis;
     case Model::LineFixedPoint:
-        return {1, x};
+        return {x - fit.options.fixedX};
     case Model::LineThroughOrigin:
         return {x};
-    case Model::Quadratic:
-    case Model::Cubic: {
-        ParameterVector gradient{};
-        double power = 1;
-        for (std::size_t k = 0; k < fit.p; ++k) {
-            gradient[k] = power;
-            power *= (x - fit.centre) / fit.scale;
-        }
-        return gradient;
-    }
     case Model::LogLog: {
-        const double y = response(fit, x) * std::numbers::ln10;
-        return x > 0 ? ParameterVector{y, y * std::log10(x)} : ParameterVector{};
+        if (!(x > 0)) {
+            return {};
+        }
+        const OnPolynomial here = evaluatePolynomial(fit, std::log10(x));
+        const double y = std::pow(10, here.value) * std::numbers::ln10;
+        return {y * here.basis[0], y * here.basis[1]};
     }
     case Model::PointToPoint:
     case Model::Spline:
@@ -611,7 +672,7 @@ ParameterVector responseGradient(const Fit& fit, double x) {
 
 double variance(const Fit& fit, const ParameterVector& gradient) {
     double sum = 0;
-    const std::size_t size = fit.size();
+    const std::size_t size = fit.workParameters.size();
     const double* row = fit.workCovariance.data();
     for (std::size_t i = 0; i < size; ++i, row += size) {
         double others = 0; // the covariance is symmetric

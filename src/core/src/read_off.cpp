@@ -65,6 +65,12 @@ inline ReadOffStatus complete(const Fit& fit, LogisticReadings& read, std::size_
                                 : ReadOffStatus::AboveCurve;
 }
 
+/// Where a straight line reaches y, about the mean of its points, so that nothing cancels far from zero.
+double solveLine(const Fit& fit, double y) {
+    const double z = fit.alpha[0] + (y - fit.workParameters[0]) / fit.workParameters[1];
+    return fit.centre + fit.scale * z;
+}
+
 /// Concentration at response y; absent with the reason in `status`.
 std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
     const auto& p = fit.parameters;
@@ -75,7 +81,7 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
     double x = 0;
     switch (fit.model) {
     case Model::Line:
-        x = (y - p[0]) / p[1];
+        x = solveLine(fit, y);
         break;
     case Model::LineFixedPoint:
         x = fit.options.fixedX + (y - fit.options.fixedY) / p[1];
@@ -86,6 +92,9 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
     case Model::Quadratic:
     case Model::Cubic: {
         const BranchRoot root = solveOnBranch(fit, y);
+        if (root.isFlat) {
+            return std::nullopt;
+        }
         if (!root.x) {
             return beyond(root.isBeyondHigh);
         }
@@ -96,13 +105,16 @@ std::optional<double> invert(const Fit& fit, double y, ReadOffStatus& status) {
         if (!(y > 0)) {
             return beyond(p[1] < 0);
         }
-        x = std::pow(10, (std::log10(y) - p[0]) / p[1]);
+        x = std::pow(10, solveLine(fit, std::log10(y)));
         break;
     case Model::PointToPoint:
     case Model::Spline: {
         const auto roots = solveInterpolation(fit, y);
         if (roots.size() > 1) {
             return std::nullopt;
+        }
+        if (roots.empty() && fit.knots.back().y == fit.knots.front().y) {
+            return std::nullopt; // neither end is the high one
         }
         if (roots.empty()) {
             const bool rises = fit.knots.back().y > fit.knots.front().y;
@@ -175,7 +187,7 @@ double scatterAt(const std::vector<LevelScatter>& levels, double y) {
 /// Weight of one future reading of response y at concentration x, on the scale of Fit::weights.
 double futureWeight(const Fit& fit, double x, double y) {
     const double level = x > 0 ? x : fit.lowestPositiveX;
-    const double size = std::max(std::abs(y), 1e-6 * fit.largestAbsY);
+    const double size = std::max(std::abs(y), fit.floorOfY);
     switch (fit.weighting) {
     case Weighting::None:
         return 1;
@@ -191,17 +203,25 @@ double futureWeight(const Fit& fit, double x, double y) {
         const double scatter = scatterAt(fit.scatter, y);
         return 1 / (scatter * scatter);
     }
+    case Weighting::Variance: {
+        const double sigma = fit.variance.at(y + fit.offset);
+        return 1 / (sigma * sigma);
+    }
     }
     return 1;
 }
 
-/// Limits x + d with (b*d)^2 = t^2*(V + 2*d*C + d^2*Vb), V the variance of response and line at x, C = cov(a, b) +
-/// x*Vb: Fieller's equation written about x, so that nothing cancels. @pre fit is a straight line, out.se is set
+/// Limits x + d with (b*d)^2 = t^2*(V + 2*d*C + d^2*Vb), V the variance of response and line at x, C = (x - pivot)*Vb,
+/// the pivot being the mean of the points or the point the line is held at: Fieller's equation written about x, so that
+/// nothing cancels. @pre fit is a straight line, out.se is set
 void setFiellerLimits(const Fit& fit, double t, ReadOff& out) {
-    const bool isThroughOrigin = fit.model == Model::LineThroughOrigin;
-    const double b = fit.parameters[isThroughOrigin ? 0 : 1];
-    const double slopeVariance = fit.covariance[isThroughOrigin ? 0 : 3];
-    const double cross = (isThroughOrigin ? 0 : fit.covariance[1]) + *out.x * slopeVariance;
+    const double b = slope(fit, *out.x);
+    const double slopeVariance =
+        fit.model == Model::Line ? fit.workCovariance[3] / (fit.scale * fit.scale) : fit.workCovariance[0];
+    const double fromPivot = fit.model == Model::Line                ? *out.x - (fit.centre + fit.scale * fit.alpha[0])
+                             : fit.model == Model::LineThroughOrigin ? *out.x
+                                                                     : *out.x - fit.options.fixedX;
+    const double cross = fromPivot * slopeVariance;
     const double quadratic = b * b - t * t * slopeVariance;
     if (!(quadratic > 0)) {
         return; // no finite interval
@@ -339,7 +359,7 @@ std::optional<AverageOf> averageOfFromName(std::string_view text) {
 }
 
 double readingVariance(const Fit& fit, double x, double y) {
-    if (fit.weighting == Weighting::None && fit.model != Model::LogLog) { // most often
+    if (fit.weighting == Weighting::None && fit.model != Model::LogLog) {
         return fit.s * fit.s;
     }
     const double unit = fit.model == Model::LogLog ? y * std::numbers::ln10 : 1;
@@ -467,17 +487,11 @@ ReadOff ofMeanResponse(const Fit& fit, double y, double readings, const ReadOffO
     return readOff(fit, y, ofOne);
 }
 
-/// Gives a mean of concentrations the limits of the mean response, moved by what lies between the two: in proportion
-/// where both are above zero.
+/// Gives a mean of concentrations the limits of the mean response, widened where the mean itself lies beyond them: the
+/// two means differ where the curve bends, and it is the mean response whose limits hold what they say.
 void takeLimits(ReadOff& out, const ReadOff& ofMean) {
-    if (!out.x || !ofMean.x) {
-        return;
-    }
-    const auto moved = [&](double limit) {
-        return *out.x > 0 && *ofMean.x > 0 ? limit * (*out.x / *ofMean.x) : limit + (*out.x - *ofMean.x);
-    };
-    out.low = ofMean.low ? std::optional(moved(*ofMean.low)) : std::nullopt;
-    out.high = ofMean.high ? std::optional(moved(*ofMean.high)) : std::nullopt;
+    out.low = ofMean.low ? std::optional(std::min(*ofMean.low, out.x.value_or(*ofMean.low))) : std::nullopt;
+    out.high = ofMean.high ? std::optional(std::max(*ofMean.high, out.x.value_or(*ofMean.high))) : std::nullopt;
 }
 
 } // namespace

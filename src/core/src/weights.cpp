@@ -11,8 +11,6 @@ namespace nuvat {
 
 namespace {
 
-constexpr double kFloorOfAbsY = 1e-6; // of the largest |y|, so that a response near zero cannot take over the fit
-
 std::vector<double> responsesOf(const CalibrationData& data, const LevelGroup& group) {
     std::vector<double> values;
     for (const std::size_t i : group.points) {
@@ -72,37 +70,23 @@ std::vector<double> groupScatter(const CalibrationData& data, const std::vector<
     return out;
 }
 
-std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<const double> y) {
-    const CalibrationData data{x, y, {}, {}};
-    const auto groups = groupLevels(data);
-    const auto scatter = groupScatter(data, groups);
-    std::vector<LevelScatter> out;
-    for (std::size_t k = 0; k < scatter.size(); ++k) {
-        out.push_back({groups[k].meanY, scatter[k]});
-    }
-    std::stable_sort(out.begin(), out.end(), [](const auto& l, const auto& r) { return l.meanY < r.meanY; });
-    return out;
-}
-
-std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY) {
+std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY,
+                                double floor) {
     std::vector<double> weights(x.size(), 1.0);
     if (weighting == Weighting::None) {
         return weights;
     }
     double lowest = 0;
-    double largest = 0;
     for (const double v : x) {
         lowest = v > 0 && (lowest == 0 || v < lowest) ? v : lowest;
     }
-    for (const double v : sizeOfY) {
-        largest = std::max(largest, std::abs(v));
-    }
     for (std::size_t i = 0; i < x.size(); ++i) {
         const double level = x[i] > 0 ? x[i] : lowest;
-        const double size = std::max(std::abs(sizeOfY[i]), kFloorOfAbsY * largest);
+        const double size = std::max(std::abs(sizeOfY[i]), floor);
         switch (weighting) {
         case Weighting::None:
         case Weighting::InverseS2:
+        case Weighting::Variance:
             break;
         case Weighting::InverseX:
             weights[i] = 1 / level;
@@ -122,9 +106,13 @@ std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, 
     return finite ? weights : std::vector<double>{};
 }
 
-std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y) {
+std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y,
+                               double floor) {
+    if (weighting == Weighting::Variance) {
+        throw std::invalid_argument("rawWeights: a variance function is fitted together with the curve");
+    }
     if (weighting != Weighting::InverseS2) {
-        return weightsFrom(weighting, x, y);
+        return weightsFrom(weighting, x, y, floor);
     }
     const CalibrationData data{x, y, {}, {}};
     const auto groups = groupLevels(data);
@@ -136,6 +124,37 @@ std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, s
         }
     }
     return weights;
+}
+
+double floorOfY(const FitOptions& options, const CalibrationData& data) {
+    double largest = 0;
+    std::size_t nearest = 0;
+    for (std::size_t i = 0; i < data.y.size(); ++i) {
+        largest = std::max(largest, std::abs(data.y[i]));
+        nearest = std::abs(data.y[i]) < std::abs(data.y[nearest]) ? i : nearest;
+    }
+    if (options.weightFloor || data.y.empty()) {
+        return options.weightFloor.value_or(0) * largest;
+    }
+    // The level of the response that is nearest to zero: rising or falling, that is where 1/y grows without bound.
+    double mean = 0;
+    double count = 0;
+    for (std::size_t i = 0; i < data.x.size(); ++i) {
+        if (data.x[i] == data.x[nearest]) {
+            mean += data.y[i];
+            ++count;
+        }
+    }
+    mean /= count;
+    double squares = data.blankSd * data.blankSd * data.blankDf;
+    for (std::size_t i = 0; i < data.x.size(); ++i) {
+        if (data.x[i] == data.x[nearest]) {
+            squares += (data.y[i] - mean) * (data.y[i] - mean);
+        }
+    }
+    const double freedom = data.blankDf + count - 1;
+    constexpr double kWhereNothingIsKnown = 0.01;
+    return squares > 0 && freedom > 0 ? std::sqrt(squares / freedom) : kWhereNothingIsKnown * largest;
 }
 
 } // namespace nuvat

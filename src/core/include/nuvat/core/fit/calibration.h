@@ -25,8 +25,8 @@ enum class Model {
 };
 
 /// Weights of the points in a fit. For 1/y and 1/y2 the y is the one WeightFrom names, for 1/s2 the s is the SD of the
-/// replicates at its concentration.
-enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2, InverseS2 };
+/// replicates at its concentration, for Variance it is a function of the response that is fitted to those SDs.
+enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2, InverseS2, Variance };
 
 /// Where the y of the weights 1/y and 1/y2 comes from.
 enum class WeightFrom {
@@ -51,7 +51,7 @@ enum class FitStatus {
 
 std::string_view name(Model model); ///< "line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points",
                                     ///< "spline", "4pl", "5pl": stable, for files and the command line
-std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2", "1/s2"
+std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2", "1/s2", "variance"
 std::string_view name(WeightFrom from);     ///< "observed", "level", "fitted"
 std::string_view name(FitTo fitTo);         ///< "replicates", "means"
 std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
@@ -92,24 +92,45 @@ struct CalibrationData {
     std::span<const double> y;  ///< n responses [Y]
     std::span<const int> level; ///< n keys of the levels; empty: points of equal x are one level
     std::span<const double> s;  ///< n standard deviations of y for 1/s2, > 0; empty: from the replicates
+    /// SD of blanks [Y] and its degrees of freedom; 0 when there are none. Pooled with the scatter of the level whose
+    /// response is nearest to zero it is the least |y| that 1/y and 1/y2 take: a response that is not known to be
+    /// different from zero must not decide the fit by its weight. Where neither is known: 1 % of the largest |y|.
+    double blankSd = 0;
+    double blankDf = 0;
+    double offset = 0; ///< what was subtracted from every y as a blank [Y]; a variance function is one of y + offset
 };
 
 /// Raw weights (not normalised) of calibration points.
 /// @param x n concentrations >= 0; @param y n responses
-/// 1/y, 1/y2: |y| has a floor of 1e-6*max|y|. 1/x, 1/x2: a zero standard gets the weight of the lowest level above 0.
+/// 1/y, 1/y2: |y| is at least `floor`. 1/x, 1/x2: a zero standard gets the weight of the lowest level above 0.
 /// 1/s2: a level with one replicate or with s = 0 gets the SD pooled over all levels.
 /// @return n weights > 0; empty when they cannot be formed (1/x: no x above 0; 1/y: every y is 0; 1/s2: no scatter)
 /// Source: usual weightings of chromatographic and ligand-binding practice (ICH M10, section on calibration curves).
-std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y);
+/// @throws std::invalid_argument for Variance, which takes a fit
+std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y, double floor);
+
+/// SD as a function of the response: max(floor, k*|y|^theta). theta 0 is constant scatter, 1 a constant CV.
+struct VarianceFunction {
+    double k = 0;
+    double theta = 0;
+    double floor = 0; ///< [Y]
+    double at(double y) const;
+};
+/// Fits one to the scatter of levels by the likelihood of their variances: minimises
+/// sum (n_i - 1)*[ln sigma_i^2 + s_i^2/sigma_i^2] with 0 <= theta <= 1.5.
+/// @param y k responses of the levels, before any blank is subtracted; @param s k SDs; @param df k degrees of freedom
+/// @param theta by hand; @return nothing with fewer than 8 degrees of freedom in all (1 with theta by hand), or without
+///        scatter. Source: M. Davidian, R. J. Carroll, "Variance function estimation", J. Am. Stat. Assoc. 82 (1987)
+///        1079-1091 (pseudo-likelihood).
+std::optional<VarianceFunction> fitVarianceFunction(std::span<const double> y, std::span<const double> s,
+                                                    std::span<const double> df, double floor,
+                                                    std::optional<double> theta);
 
 /// Scatter of the replicates at one concentration.
 struct LevelScatter {
     double meanY = 0; ///< mean response
     double s = 0;     ///< SD, pooled where the level has none of its own
 };
-/// Levels by ascending mean response; empty when no level has replicates that differ.
-/// @param x n concentrations; @param y n responses
-std::vector<LevelScatter> levelScatter(std::span<const double> x, std::span<const double> y);
 
 /// A fitted calibration model with its uncertainty. Weights are relative: the residual SD `s` belongs to weight 1.
 struct Fit {
@@ -144,7 +165,7 @@ struct Fit {
     std::vector<double> weights; ///< n raw weights
     std::vector<double> fitted;  ///< n fitted responses
     double lowestPositiveX = 0;  ///< lowest concentration above 0 among the points
-    double largestAbsY = 0;      ///< largest |response| among the points
+    double floorOfY = 0;         ///< least |y| that 1/y and 1/y2 take [Y]
     double lowestX = 0;          ///< range of the concentrations that were fitted
     double highestX = 0;
     bool zeroStandardWeighted = false; ///< a zero standard got the weight of the lowest level (1/x, 1/x2)
@@ -158,13 +179,20 @@ struct Fit {
     std::vector<Knot> knots;
 
     std::vector<LevelScatter> scatter; ///< under 1/s2, for the weight of a future reading
+    VarianceFunction variance;         ///< under Weighting::Variance, of y + offset
+    double offset = 0;                 ///< CalibrationData::offset
 
-    /// The same fit in z = (x - centre)/scale, in which polynomials lose no digits however far the standards are from
-    /// zero; response, slope and gradient work in it. Equal to parameters and covariance for the other models.
+    /// The same fit in coordinates in which response, slope and variance lose no digits. For line, quadratic, cubic and
+    /// log-log: coefficients of polynomials q_k that are orthogonal over the points, in z = (x - centre)/scale (of
+    /// log10 x for log-log); see PolynomialFit. Lines through a point: the slope alone. Equal to parameters and
+    /// covariance for the logistics.
     double centre = 0;
     double scale = 1;
+    ParameterVector alpha{}, beta{}; ///< of the recurrence of q_k
     std::vector<double> workParameters;
-    std::vector<double> workCovariance;
+    std::vector<double> workCovariance; ///< size of workParameters squared, row by row
+    double branchLow = 0;  ///< quadratic, cubic: ends of the monotone stretch that is read off; may be infinite
+    double branchHigh = 0; ///< equal to branchLow when the curve is flat
 
     bool isUsable() const { return status == FitStatus::Ok; }
     std::size_t size() const { return parameters.size(); }
@@ -206,7 +234,7 @@ Fit fitCalibration(Model model, Weighting weighting, std::span<const double> x, 
 double response(const Fit& fit, double x);
 /// Slope dy/dx at x [Y/X]. @pre fit.isUsable()
 double slope(const Fit& fit, double x);
-/// Derivatives of the response with respect to workParameters, first size() entries used; all 0 for interpolations.
+/// Derivatives of the response with respect to workParameters, in its order; all 0 for interpolations.
 /// @pre fit.isUsable()
 ParameterVector responseGradient(const Fit& fit, double x);
 /// g' Cov g for a gradient with respect to workParameters, never below 0. @pre fit.isUsable()

@@ -109,7 +109,8 @@ std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const R
 /// Reads several replicates of one sample off the curve and averages as options.average says. The scatter of the
 /// readings shrinks with their number, the share of the curve and of the blank does not:
 /// var(mean) = sum(s^2/w0_j / f'_j^2)/m^2 + G' Cov G + blankSe^2*(mean of 1/f'_j)^2, G = mean of g_j/f'_j.
-/// Limits by inversion, profile or bootstrap are those of the mean response, moved in proportion to the mean.
+/// Limits by inversion, profile or bootstrap are those of the mean response, widened to hold the mean of the
+/// concentrations.
 /// @param y m responses; options.replicates is not used when m > 1
 /// @return AboveCurve or BelowCurve when any replicate is beyond the curve
 ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOptions& options = {});
