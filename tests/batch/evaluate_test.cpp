@@ -82,8 +82,25 @@ TEST(Evaluate, TheBlankIsTheMeanOfIncludedBlanks) {
     EXPECT_EQ(evaluateAnalyte(off).at({0, 0}).response, evaluateAnalyte(off).at({0, 0}).raw);
 }
 
-TEST(Evaluate, TheBlankWidensTheInterval) {
-    const Batch batch = withReading(withReading(sampleDocument().batch(), {7, 0}, 0.05), {7, 1}, 0.07);
+// A blank that standards and samples share cancels where the curve has a free end; a line through the origin has none.
+TEST(Evaluate, TheBlankWidensTheIntervalOnlyWhereItDoesNotCancel) {
+    Batch batch = withReading(withReading(sampleDocument().batch(), {7, 0}, 0.05), {7, 1}, 0.07);
+    EXPECT_EQ(evaluateAnalyte(batch).result({Role::Unknown, 3})->readOff.seBlank, 0); // a 4PL
+    batch.method.analyte().fit.heldD = 0.07; // an end that does not follow the blank
+    EXPECT_GT(evaluateAnalyte(batch).result({Role::Unknown, 3})->readOff.seBlank, 0);
+    for (int column = 0; column < 4; ++column) { // an exact line through the origin above the blank
+        for (int row = 0; row < 8; ++row) {
+            const Assignment group = batch.at({row, column});
+            const double x = group.role == Role::Standard ? *batch.concentration(group.number)
+                             : group.role == Role::Qc
+                                 ? *batch.nominal(group.number)
+                                 : test::sampleTruth()[static_cast<std::size_t>(row - (row > 1 ? 2 : 0))];
+            if (group.role != Role::Blank) {
+                batch = withReading(batch, {row, column}, 0.06 + 0.002 * x);
+            }
+        }
+    }
+    batch.method.analyte().fit = {.model = Model::LineThroughOrigin, .weighting = Weighting::InverseX2};
     const Batch without = withMethod(batch, [](Method& m) { m.blankEntersInterval = false; });
     const auto width = [](const AnalyteEvaluation& e) {
         const SampleResult* r = e.result({Role::Unknown, 3});
@@ -173,8 +190,8 @@ TEST(Evaluate, AFailingLevelNarrowsTheRange) {
         std::find_if(evaluation.levels.begin(), evaluation.levels.end(), [](const auto& l) { return l.number == 7; });
     EXPECT_FALSE(lowest->isWithin);
     EXPECT_NEAR(*evaluation.range.lloq, 500 / std::pow(3.0, 5), 1e-9);
-    EXPECT_EQ(criterion(evaluation, "levels-within").foundText, "6 of 7");
-    EXPECT_EQ(criterion(evaluation, "levels-within").outcome, Outcome::Pass); // 6 of 7 is above 75 %
+    EXPECT_EQ(criterion(evaluation, "levels-within").foundText, "12 of 14, 6 of 7 levels");
+    EXPECT_EQ(criterion(evaluation, "levels-within").outcome, Outcome::Pass); // 12 of 14 is above 75 %
     EXPECT_EQ(criterion(evaluation, "worst-level").outcome, Outcome::Review);
     EXPECT_EQ(criterion(evaluation, "worst-level").places, (std::vector<Place>{{6, 0}, {6, 1}}));
 }

@@ -228,7 +228,7 @@ void ResultsPage::refresh() {
                           .arg(status(ResultStatus::Reported, ResultStatus::Extrapolated))
                           .arg(status(ResultStatus::BelowRange, ResultStatus::BelowCurve))
                           .arg(status(ResultStatus::AboveRange, ResultStatus::AboveCurve))
-                          .arg(status(ResultStatus::NotDefined)) +
+                          .arg(status(ResultStatus::NotDefined, ResultStatus::AcrossLimit)) +
                       (range.lloq && range.uloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
                                                       .arg(shown(formatFigures(*range.lloq, 3)),
                                                            shown(formatFigures(*range.uloq, 3)), text(itsUnit))

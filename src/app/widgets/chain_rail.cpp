@@ -128,7 +128,7 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
         reported += r.status == ResultStatus::Reported || r.status == ResultStatus::Extrapolated ? 1u : 0u;
         below += r.status == ResultStatus::BelowRange || r.status == ResultStatus::BelowCurve ? 1u : 0u;
         above += r.status == ResultStatus::AboveRange || r.status == ResultStatus::AboveCurve ? 1u : 0u;
-        none += r.status == ResultStatus::NotDefined ? 1u : 0u;
+        none += r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit ? 1u : 0u;
         look = look || r.needsReview;
     }
     if (evaluation.levels.empty()) {

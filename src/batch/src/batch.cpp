@@ -11,7 +11,7 @@ constexpr std::array<std::string_view, 5> kRoleNames{"empty", "standard", "blank
 constexpr std::array<std::string_view, 5> kScopeNames{"batch", "analyte", "level", "sample", "qc"};
 constexpr std::array<std::string_view, 2> kComparisonNames{"at-most", "at-least"};
 constexpr std::array<std::string_view, 3> kOutlierTestNames{"none", "grubbs", "dixon"};
-constexpr std::array<std::string_view, 3> kRangeByNames{"criteria", "precision", "hand"};
+constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision", "hand", "levels"};
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 template<class Enum, std::size_t N>
@@ -75,6 +75,7 @@ const std::vector<CriteriaSet>& shippedCriteria() {
         chromatographic.standardCv = 15;
         chromatographic.unknownCv = 15;
         chromatographic.qcRecovery = 15;
+        chromatographic.blankOfLloq = 20;
         CriteriaLimits line;
         line.qcWithin.reset();
         line.backCalculated.reset();

@@ -63,22 +63,26 @@ CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evalua
     const CriteriaLimits& limits = batch.method.limits;
     CriterionResult out;
     out.key = "levels-within";
-    out.title = "Levels within limits";
-    out.limitText = "at least " + limitPercent(limits.levelsWithin) + " of levels and " +
+    out.title = "Standards within limits";
+    out.limitText = "at least " + limitPercent(limits.levelsWithin) + " of standards and " +
                     std::to_string(limits.levelsAtLeast) + " levels, " + levelLimitText(limits);
     out.why = "A curve can be used only where it gives the standards back; too few levels within limits mean that it "
               "is not the right curve for these standards.";
     out.isFloor = true;
-    int total = 0;
+    int total = 0; // standards
     int within = 0;
+    int levels = 0;
+    int accepted = 0;
     std::vector<std::string> outside;
     for (const LevelValue& level : evaluation.levels) {
         if (!counts(level)) {
             continue;
         }
-        ++total;
-        if (level.isWithin) {
-            ++within;
+        ++levels;
+        total += level.standards;
+        within += level.standardsWithin;
+        accepted += level.isAccepted ? 1 : 0;
+        if (level.standardsWithin == level.standards) {
             continue;
         }
         outside.push_back(standardText(batch, level) +
@@ -88,11 +92,13 @@ CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evalua
     if (total == 0 || !evaluation.fit.isUsable()) {
         return out;
     }
-    out.foundText = std::to_string(within) + " of " + std::to_string(total);
+    out.foundText = std::to_string(within) + " of " + std::to_string(total) + ", " + std::to_string(accepted) + " of " +
+                    std::to_string(levels) + " levels";
     // Without a least share or number the other one decides; with neither there is nothing to miss.
     constexpr double kNothingAsked = 2;
     const double share = limits.levelsWithin > 0 ? 100.0 * within / total / limits.levelsWithin : kNothingAsked;
-    const double number = limits.levelsAtLeast > 0 ? static_cast<double>(within) / limits.levelsAtLeast : kNothingAsked;
+    const double number =
+        limits.levelsAtLeast > 0 ? static_cast<double>(accepted) / limits.levelsAtLeast : kNothingAsked;
     out.used = std::min(share, number);
     out.outcome = out.used >= 1 ? Outcome::Pass : Outcome::Fail;
     out.where = joined(outside);
@@ -165,12 +171,12 @@ CriterionResult standardCv(const Batch& batch, const AnalyteEvaluation& evaluati
     std::vector<std::string> above;
     double worst = -1;
     for (const LevelValue& level : evaluation.levels) {
-        if (!counts(level) || !level.response.cvPercent) {
+        if (!counts(level) || !level.cvPercent) {
             continue;
         }
-        worst = std::max(worst, *level.response.cvPercent);
-        if (*level.response.cvPercent > limit) {
-            above.push_back(standardText(batch, level) + " " + formatPercent(*level.response.cvPercent));
+        worst = std::max(worst, *level.cvPercent);
+        if (*level.cvPercent > limit) {
+            above.push_back(standardText(batch, level) + " " + formatPercent(*level.cvPercent));
             addPlaces(evaluation, {Role::Standard, level.number}, out.places);
         }
     }
@@ -217,6 +223,88 @@ CriterionResult unknownCv(const Batch& batch, AnalyteEvaluation& evaluation) {
     out.used = worst / limit;
     out.outcome = above.empty() ? Outcome::Pass : Outcome::Review;
     out.where = joined(above);
+    return out;
+}
+
+/// Samples whose replicates disagree more than the batch's do, or whose interval holds none of them.
+CriterionResult sampleScatter(const Batch& batch, AnalyteEvaluation& evaluation) {
+    CriterionResult out;
+    out.key = "sample-scatter";
+    out.title = "Scatter of samples";
+    out.limitText = "replicates scatter as the batch's do (p at least 5 %)";
+    out.why = "The interval takes the scatter of the whole batch; a sample that scatters more is not described by it.";
+    std::vector<std::string> outside;
+    std::size_t tested = 0;
+    double least = 1;
+    const bool isTested = analyteOf(batch, evaluation).scatter == ScatterFrom::Batch;
+    for (SampleResult& sample : evaluation.results) {
+        const bool isAcross = sample.status == ResultStatus::AcrossLimit;
+        if (!isAcross && (!isTested || !sample.scatter || sample.status != ResultStatus::Reported)) {
+            continue;
+        }
+        ++tested;
+        if (!isAcross) {
+            least = std::min(least, sample.scatter->p);
+        }
+        if (!isAcross && !sample.scatter->needsReview) {
+            continue;
+        }
+        std::string values;
+        for (const ReplicateResult& replicate : sample.replicates) {
+            if (replicate.state == PlaceState::Used && replicate.readOff.x) {
+                values += (values.empty() ? "" : " and ") + formatFigures(*replicate.readOff.x, 3);
+            }
+        }
+        sample.needsReview = true;
+        if (sample.remark.empty()) {
+            sample.remark = "Its replicates (" + values + ") scatter more than those of the batch.";
+        }
+        outside.push_back(shortName(batch, sample.group) + ": " + values);
+        addPlaces(evaluation, sample.group, out.places);
+    }
+    if (tested == 0) {
+        return out;
+    }
+    out.isFloor = true;
+    out.foundText = outside.empty() ? "all agree" : std::to_string(outside.size()) + " of " + std::to_string(tested);
+    out.used = outside.empty() ? 1 + least : 0.5;
+    out.outcome = outside.empty() ? Outcome::Pass : Outcome::Review;
+    out.where = joined(outside);
+    return out;
+}
+
+/// Blanks judged in response. Rising curves: what the blanks lie over the response at zero, against what LLOQ lies over
+/// it (ICH M10, 3.2.5.2 carry-over and 3.3.2). Falling curves, where blanks give the least response: their share of the
+/// response at zero as read (common practice for non-specific binding).
+CriterionResult blankOfLloq(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const double limit = *batch.method.limits.blankOfLloq;
+    CriterionResult out;
+    out.key = "blank-of-lloq";
+    out.title = "Blank response";
+    out.why = "A blank that responds like a sample means carry-over, contamination or non-specific binding.";
+    const Fit& fit = evaluation.fit;
+    const bool rises = fit.isUsable() && response(fit, fit.highestX) > response(fit, fit.lowestX);
+    out.limitText =
+        "at most " + limitPercent(limit) + (rises ? " of the response at LLOQ" : " of the response at zero");
+    const auto& mean = evaluation.blank.description.mean;
+    if (!mean || !fit.isUsable() || !evaluation.range.lloq || fit.model == Model::LogLog ||
+        isInterpolation(fit.model)) {
+        return out;
+    }
+    const double zero = response(fit, 0);
+    const double atLloq = response(fit, *evaluation.range.lloq);
+    const double share = rises ? 100 * std::abs(*mean - evaluation.blank.subtracted - zero) / (atLloq - zero)
+                               : 100 * *mean / (zero + evaluation.blank.subtracted);
+    if (!std::isfinite(share)) {
+        return out;
+    }
+    out.foundText = formatPercent(share);
+    out.used = std::max(0.0, share) / limit;
+    out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Fail;
+    if (out.outcome != Outcome::Pass) {
+        addPlaces(evaluation, {Role::Blank, 0}, out.places);
+        out.where = "mean of the blanks " + formatFigures(*mean, 3) + " as read";
+    }
     return out;
 }
 
@@ -372,6 +460,9 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
     if (!evaluation.blank.description.mean || !evaluation.fit.isUsable() || !evaluation.range.lloq) {
         return out;
     }
+    if (response(evaluation.fit, evaluation.fit.highestX) < response(evaluation.fit, evaluation.fit.lowestX)) {
+        return out; // on a falling curve a blank without response reads as the highest concentration
+    }
     const ReadOff read = readOffPoint(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted);
     if (read.status == ReadOffStatus::BelowCurve) {
         out.outcome = Outcome::Pass;
@@ -469,18 +560,35 @@ void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation) {
         level->isWithin =
             level->errorPercent && (!limits.backCalculated || std::abs(*level->errorPercent) <= level->limitPercent);
     }
-    // The longest run of levels that are within limits and agree among themselves; of equally long ones the lowest.
-    std::size_t bestLength = 0;
-    std::size_t length = 0;
-    for (std::size_t i = 0; i < ordered.size(); ++i) {
-        const auto& cv = ordered[i]->response.cvPercent;
-        const bool cvOk = !cv || !limits.standardCv || *cv <= *limits.standardCv;
-        length = ordered[i]->isWithin && cvOk ? length + 1 : 0;
-        if (length > bestLength) {
-            bestLength = length;
-            evaluation.range.lloq = ordered[i + 1 - length]->x;
-            evaluation.range.uloq = ordered[i]->x;
+    for (const StandardValue& standard : evaluation.standards) {
+        for (LevelValue* level : ordered) {
+            if (standard.isUsed && standard.level == level->number) {
+                ++level->standards;
+                const bool isWithin =
+                    standard.errorPercent &&
+                    (!limits.backCalculated || std::abs(*standard.errorPercent) <= level->limitPercent);
+                level->standardsWithin += isWithin ? 1 : 0;
+            }
         }
+    }
+    for (LevelValue* level : ordered) {
+        // An interpolation runs through the level's mean; its single replicates cannot be judged.
+        if (isInterpolation(evaluation.fit.model)) {
+            level->standardsWithin = level->isWithin ? level->standards : 0;
+        }
+        level->isAccepted =
+            level->standards > 0 && 100.0 * level->standardsWithin >= limits.standardsAtLevel * level->standards;
+    }
+    // Going inward from either end: the first level that is within its limit and agrees in itself. A level that fails
+    // in between is for the criterion on levels to judge; it does not cut the range in two.
+    const auto isGood = [&](const LevelValue* level) {
+        const bool cvOk = !level->cvPercent || !limits.standardCv || *level->cvPercent <= *limits.standardCv;
+        return level->isWithin && cvOk;
+    };
+    const auto lowest = std::find_if(ordered.begin(), ordered.end(), isGood);
+    const auto highest = std::find_if(ordered.rbegin(), ordered.rend(), isGood);
+    if (lowest != ordered.end() && *(*lowest)->x < *(*highest)->x) {
+        evaluation.range = {(*lowest)->x, (*highest)->x};
     }
 }
 
@@ -505,9 +613,13 @@ void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
     if (limits.unknownCv) {
         criteria.push_back(unknownCv(batch, evaluation));
     }
+    criteria.push_back(sampleScatter(batch, evaluation));
     criteria.push_back(replicatesUsable(batch, evaluation));
     if (limits.isBlankBelowLloq) {
         criteria.push_back(blankBelowLloq(batch, evaluation));
+    }
+    if (limits.blankOfLloq) {
+        criteria.push_back(blankOfLloq(batch, evaluation));
     }
     const bool hasQcs = std::any_of(evaluation.results.begin(), evaluation.results.end(),
                                     [](const SampleResult& r) { return r.group.role == Role::Qc; });

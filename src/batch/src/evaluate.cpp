@@ -5,6 +5,7 @@
 #include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
 #include "replicate_rules.h"
+#include "scatter.h"
 
 #include <algorithm>
 #include <cmath>
@@ -115,16 +116,25 @@ void describeGroups(const Batch& batch, AnalyteEvaluation& evaluation) {
         GroupValue value;
         value.group = group;
         std::vector<double> used;
+        std::vector<double> unchosen;
         for (const Place place : batch.placesOf(group)) {
             if (!batch.holds(place)) {
                 continue;
             }
             value.places.push_back(place);
-            if (evaluation.at(place).state == PlaceState::Used) {
-                used.push_back(*evaluation.at(place).response);
+            const PlaceValue& at = evaluation.at(place);
+            if (at.state == PlaceState::Used) {
+                used.push_back(*at.response);
+            }
+            if (at.state == PlaceState::Used || at.isUnchosen) {
+                unchosen.push_back(*at.response);
             }
         }
         value.response = describe(used);
+        value.unchosen = describe(unchosen);
+        if (unchosen.size() > used.size()) {
+            value.varianceFactor = bestSubsetVariance(used.size(), unchosen.size()) * static_cast<double>(used.size());
+        }
         evaluation.groups.push_back(std::move(value));
     }
 }
@@ -133,9 +143,9 @@ void pool(AnalyteEvaluation& evaluation) {
     double squares = 0;
     double freedom = 0;
     for (const GroupValue& group : evaluation.groups) {
-        if (group.group.role != Role::Blank && group.response.cvPercent) {
-            const double df = static_cast<double>(group.response.n) - 1;
-            squares += df * *group.response.cvPercent * *group.response.cvPercent;
+        if (group.group.role != Role::Blank && group.unchosen.cvPercent) {
+            const double df = static_cast<double>(group.unchosen.n) - 1;
+            squares += df * *group.unchosen.cvPercent * *group.unchosen.cvPercent;
             freedom += df;
         }
     }
@@ -158,7 +168,10 @@ void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& 
                                                "type it under Layout.",
                                            group.places});
         }
-        evaluation.levels.push_back({.number = group.group.number, .x = concentration, .response = group.response});
+        evaluation.levels.push_back({.number = group.group.number,
+                                     .x = concentration,
+                                     .response = group.response,
+                                     .cvPercent = group.unchosen.cvPercent});
         for (const Place place : group.places) {
             const PlaceValue& value = evaluation.at(place);
             if (!concentration || !value.response) {
@@ -183,6 +196,12 @@ void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& 
     if (analyte.fit.model == Model::Spline && analyte.isConcentrationLogarithmic && isPositive) {
         input.options.isSplineInLogX = true; // smooth on the axis it is looked at
     }
+    const Description& blank = evaluation.blank.description;
+    if (blank.sd) {
+        input.blankSd = *blank.sd;
+        input.blankDf = static_cast<double>(blank.n) - 1;
+    }
+    input.offset = evaluation.blank.subtracted;
     evaluation.fit = memory.fit(std::move(input));
     const bool anyStandard = !evaluation.levels.empty();
     if (!evaluation.fit.isUsable() && anyStandard && batch.reading(evaluation.analyte) != nullptr) {
@@ -242,8 +261,9 @@ void backCalculate(AnalyteEvaluation& evaluation) {
     }
 }
 
-ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResult& sample) {
-    switch (sample.readOff.status) {
+/// Where one read-off lies.
+ResultStatus statusOf(const Fit& fit, const SampleInput& input, const ReadOff& read) {
+    switch (read.status) {
     case ReadOffStatus::AboveCurve:
         return ResultStatus::AboveCurve;
     case ReadOffStatus::BelowCurve:
@@ -257,7 +277,7 @@ ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResu
     if (!input.lloq || !input.uloq) {
         return ResultStatus::NotDefined;
     }
-    const double x = *sample.readOff.x;
+    const double x = *read.x;
     const double lloq = *input.lloq;
     const double uloq = *input.uloq;
     const double k = isInterpolation(fit.model) ? 1 : input.extrapolation;
@@ -270,9 +290,58 @@ ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResu
     return ResultStatus::Reported;
 }
 
+/// -1 below what is reported, 1 above it, 0 inside; nothing where that cannot be said.
+std::optional<int> sideOf(ResultStatus status) {
+    switch (status) {
+    case ResultStatus::BelowRange:
+    case ResultStatus::BelowCurve:
+        return -1;
+    case ResultStatus::Reported:
+    case ResultStatus::Extrapolated:
+        return 0;
+    case ResultStatus::AboveRange:
+    case ResultStatus::AboveCurve:
+        return 1;
+    case ResultStatus::AcrossLimit:
+    case ResultStatus::NotDefined:
+        break;
+    }
+    return std::nullopt;
+}
+
+/// Status of a sample: replicates on both sides of a limit have no mean, since that of those that remain would be on
+/// the side of the limit; replicates that are all beyond one give no number either.
+ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResult& sample) {
+    std::optional<int> side;
+    bool isBeyondCurve = false;
+    for (const ReplicateResult& replicate : sample.replicates) {
+        if (replicate.state != PlaceState::Used) {
+            continue;
+        }
+        const ResultStatus status = statusOf(fit, input, replicate.readOff);
+        const auto its = sideOf(status);
+        if (!its) {
+            return ResultStatus::NotDefined;
+        }
+        if (side && *side != *its) {
+            return ResultStatus::AcrossLimit;
+        }
+        side = its;
+        isBeyondCurve = isBeyondCurve || status == ResultStatus::BelowCurve || status == ResultStatus::AboveCurve;
+    }
+    if (!side) {
+        return ResultStatus::NotDefined;
+    }
+    if (*side == 0) {
+        return statusOf(fit, input, sample.readOff);
+    }
+    return *side < 0 ? (isBeyondCurve ? ResultStatus::BelowCurve : ResultStatus::BelowRange)
+                     : (isBeyondCurve ? ResultStatus::AboveCurve : ResultStatus::AboveRange);
+}
+
 /// All that readSample looks at.
 SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
-                        const ReadOffOptions& options) {
+                        const ReadOffOptions& options, const BatchScatter& scatter) {
     SampleInput input;
     input.group = group.group;
     input.response = group.response;
@@ -282,6 +351,15 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     }
     input.confidence = options.confidence;
     input.blankSe = options.blankSe;
+    input.blankDf = options.blankDf;
+    input.unchosen = group.unchosen;
+    input.varianceFactor = group.varianceFactor;
+    if (group.response.mean && evaluation.fit.isUsable()) {
+        const auto x = readOffPoint(evaluation.fit, *group.response.mean).x;
+        const auto variance = scatter.of(group, x.value_or(evaluation.fit.highestX), *group.response.mean);
+        input.scatterVariance = variance.value;
+        input.scatterDf = variance.df;
+    }
     input.interval = options.interval;
     input.average = options.average;
     input.factor = options.factor;
@@ -296,10 +374,48 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     return input;
 }
 
-/// The mean of a sample whose replicates do not all meet the curve counts as beyond it on the side of those that do
-/// not.
-/// @param options of the same read-off, with the simulated curves
-SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffOptions& options) {
+/// "Its replicates lie on both sides of a limit (52.6, above the range), so there is no mean of them."
+std::string acrossText(const SampleResult& sample) {
+    std::string values;
+    for (const ReplicateResult& replicate : sample.replicates) {
+        if (replicate.state != PlaceState::Used) {
+            continue;
+        }
+        const ReadOff& read = replicate.readOff;
+        values += (values.empty() ? "" : ", ") + (read.x ? formatFigures(*read.x, 3)
+                                                  : read.status == ReadOffStatus::AboveCurve
+                                                      ? std::string("above the curve")
+                                                      : std::string("below the curve"));
+    }
+    return "Its replicates lie on both sides of a limit of the range (" + values + "), so there is no mean of them.";
+}
+
+/// The interval that the sample's own replicates would give, beside the one of the batch.
+void setOwnInterval(const Fit& fit, const SampleInput& input, const std::vector<double>& responses,
+                    const ReadOffOptions& options, SampleResult& sample) {
+    if (!input.unchosen.sd || !fit.isUsable() || !(fit.df > 0) || sample.readOff.status != ReadOffStatus::Ok) {
+        return;
+    }
+    sample.scatter.emplace();
+    if (!(*input.unchosen.sd > 0)) {
+        return; // equal readings say nothing of their scatter
+    }
+    ReadOffOptions own = options;
+    own.interval = IntervalMethod::Propagation;
+    own.scatterVariance = *input.unchosen.sd * *input.unchosen.sd;
+    own.scatterDf = static_cast<double>(input.unchosen.n) - 1;
+    const ReadOff read = readOffMean(fit, responses, own);
+    if (read.low && read.high) {
+        sample.scatter->low = *read.low * sample.dilution;
+        sample.scatter->high = *read.high * sample.dilution;
+    }
+}
+
+/// @param ofCurve options of the read-off that all samples share, with the simulated curves
+SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffOptions& ofCurve) {
+    ReadOffOptions options = ofCurve;
+    options.scatterVariance = input.scatterVariance;
+    options.scatterDf = input.scatterDf;
     SampleResult sample;
     sample.group = input.group;
     sample.response = input.response;
@@ -330,8 +446,10 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
         sample.replicates.push_back(replicate);
     }
     sample.concentration = describe(concentrations);
+    options.varianceFactor = input.varianceFactor;
     sample.readOff = readOffMean(fit, responses, options);
     sample.status = statusOf(fit, input, sample);
+    setOwnInterval(fit, input, responses, options, sample);
     if (sample.status == ResultStatus::Reported || sample.status == ResultStatus::Extrapolated) {
         const double relativeSe = sample.dilution == 1 ? 0 : input.dilutionRelativeSe;
         const ReadOff result = scaled(sample.readOff, sample.dilution, relativeSe, options.factor);
@@ -347,10 +465,12 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     const std::size_t placed = input.places.size();
     if (responses.empty()) {
         sample.remark = "No replicate is usable.";
-    } else if (responses.size() < placed) {
+    } else if (responses.size() < placed && sample.status != ResultStatus::AcrossLimit) {
         sample.remark = "From " + std::to_string(responses.size()) + " of " + std::to_string(placed) + " replicates.";
     } else if (!fit.isUsable()) {
         sample.remark = "There is no curve to read it off.";
+    } else if (sample.status == ResultStatus::AcrossLimit) {
+        sample.remark = acrossText(sample);
     } else if (sample.status == ResultStatus::Extrapolated) {
         sample.remark = "Extrapolated beyond the range of the curve.";
     } else if (sample.status == ResultStatus::NotDefined) {
@@ -388,6 +508,8 @@ std::string_view name(ResultStatus status) {
         return "below-curve";
     case ResultStatus::AboveCurve:
         return "above-curve";
+    case ResultStatus::AcrossLimit:
+        return "across-limit";
     case ResultStatus::NotDefined:
         return "not-defined";
     }
@@ -457,8 +579,10 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
     // A method for intervals that the model does not know falls back to the one that every model knows.
     options.interval =
         isDefinedFor(analyte.interval, analyte.fit.model) ? analyte.interval : IntervalMethod::Propagation;
-    if (batch.method.blankEntersInterval) {
-        options.blankSe = evaluation.blank.se.value_or(0);
+    // A blank that standards and samples share cancels where the curve has a free end to follow it.
+    if (batch.method.blankEntersInterval && evaluation.blank.se && !cancelsBlank(analyte.fit)) {
+        options.blankSe = *evaluation.blank.se;
+        options.blankDf = static_cast<double>(evaluation.blank.description.n) - 1;
     }
     if (evaluation.fit.isUsable() && evaluation.fit.df > 0) {
         options.factor = studentFactor(options.confidence, evaluation.fit.df);
@@ -467,6 +591,30 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
 }
 
 namespace {
+
+/// Tests every sample's scatter against the batch's, all of them together. That an interval holds none of the
+/// replicates it was made from is no test of its own: with duplicates it happens to 3 samples in 100 of an honest batch
+/// (see docs/decisions/0011-scatter-of-unknowns.md).
+void testScatter(AnalyteEvaluation& evaluation, const BatchScatter& scatter) {
+    std::vector<SampleResult*> tested;
+    std::vector<double> p;
+    for (SampleResult& sample : evaluation.results) {
+        const GroupValue* group = evaluation.group(sample.group);
+        if (!sample.scatter || group == nullptr || !sample.readOff.x) {
+            continue;
+        }
+        if (const auto one = scatter.test(*group, *sample.readOff.x, *group->response.mean)) {
+            tested.push_back(&sample);
+            p.push_back(*one);
+        }
+    }
+    const std::vector<double> adjusted = holm(p);
+    constexpr double kAlpha = 0.05;
+    for (std::size_t i = 0; i < tested.size(); ++i) {
+        tested[i]->scatter->p = adjusted[i];
+        tested[i]->scatter->needsReview = adjusted[i] < kAlpha;
+    }
+}
 
 void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOptions& options) {
     const RangeRule& rule = batch.method.analyte(evaluation.analyte).range;
@@ -480,6 +628,8 @@ void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOp
     } else if (rule.by == RangeBy::Precision) {
         const PrecisionRange range = rangeByPrecision(evaluation.fit, rule.precisionPercent, options);
         evaluation.range = {range.lowest, range.highest};
+    } else if (rule.by == RangeBy::Levels && evaluation.fit.highestX > evaluation.fit.lowestPositiveX) {
+        evaluation.range = {evaluation.fit.lowestPositiveX, evaluation.fit.highestX};
     }
 }
 
@@ -497,14 +647,19 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     ReadOffOptions options = readOffOptions(batch, evaluation);
     setRange(batch, evaluation, options);
     options.bootstrap = memory.curves(evaluation.fit, options);
+    if (options.blankSe > 0) {
+        options.sharedBlank = memory.sharedBlank(evaluation.fit, options.blankSe);
+    }
+    const BatchScatter scatter(batch, evaluation);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
             evaluation.results.push_back(
-                memory.sample(sampleInput(batch, evaluation, group, options),
+                memory.sample(sampleInput(batch, evaluation, group, options, scatter),
                               [&](const SampleInput& input) { return readSample(evaluation.fit, input, options); }));
         }
     }
     memory.keepOnly(evaluation.groups);
+    testScatter(evaluation, scatter);
     applyCriteria(batch, evaluation);
     return evaluation;
 }

@@ -12,6 +12,8 @@ struct FitInput {
     FitOptions options;
     std::vector<double> x, y;
     std::vector<int> level;
+    double blankSd = 0, blankDf = 0, offset = 0;
+    CalibrationData data() const { return {x, y, level, {}, blankSd, blankDf, offset}; }
     bool operator==(const FitInput&) const = default;
 };
 
@@ -20,8 +22,10 @@ struct SampleInput {
     Assignment group;
     std::vector<Place> places;
     std::vector<PlaceValue> values;
-    Description response;
-    double confidence = 0, blankSe = 0, factor = 0, extrapolation = 1, dilution = 1, dilutionRelativeSe = 0;
+    Description response, unchosen;
+    double scatterVariance = 0, scatterDf = 0, varianceFactor = 1;
+    double confidence = 0, blankSe = 0, blankDf = 0, factor = 0, extrapolation = 1, dilution = 1,
+           dilutionRelativeSe = 0;
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Concentrations;
     std::optional<double> lloq, uloq, nominal;
@@ -33,10 +37,11 @@ class AnalyteMemory {
 public:
     Fit fit(FitInput input) {
         if (!m_hasFit || !(m_fitInput == input)) {
-            m_fit = fitCalibration(input.options, {input.x, input.y, input.level, {}});
+            m_fit = fitCalibration(input.options, input.data());
             m_fitInput = std::move(input);
             m_hasFit = true;
             m_curves.reset();
+            m_sharedBlank.reset();
             m_samples.clear(); // all of them were read off another curve
             ++m_fits;
         }
@@ -49,6 +54,13 @@ public:
             m_curves = simulateCurves(fit, options);
         }
         return isAsked ? m_curves : nullptr;
+    }
+    /// The curve as it would be with another blank, made once a fit.
+    std::shared_ptr<const SharedBlank> sharedBlank(const Fit& fit, double step) {
+        if (!m_sharedBlank) {
+            m_sharedBlank = shareBlank(fit, m_fitInput.data(), step);
+        }
+        return m_sharedBlank;
     }
     SampleResult sample(SampleInput input, const std::function<SampleResult(const SampleInput&)>& compute) {
         const auto found = m_samples.find(input.group);
@@ -77,6 +89,7 @@ private:
     FitInput m_fitInput;
     Fit m_fit;
     std::shared_ptr<const BootstrapCurves> m_curves;
+    std::shared_ptr<const SharedBlank> m_sharedBlank;
     std::map<Assignment, std::pair<SampleInput, SampleResult>> m_samples;
     std::size_t m_fits = 0;
     std::size_t m_count = 0;

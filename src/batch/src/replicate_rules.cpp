@@ -4,6 +4,7 @@
 #include "nuvat/core/stats/outliers.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <numeric>
 
@@ -65,6 +66,7 @@ void applyTo(AnalyteEvaluation& evaluation, const std::vector<Place>& members, c
         if (!std::binary_search(best.begin(), best.end(), i)) {
             setAside(used[i], "Set aside: the best " + std::to_string(keep) + " of " + std::to_string(values.size()) +
                                   " replicates are kept.");
+            valueAt(evaluation, used[i]).isUnchosen = true;
         }
     }
 }
@@ -95,6 +97,18 @@ std::vector<std::size_t> bestSubset(std::span<const double> values, std::size_t 
         }
     }
     return best;
+}
+
+double bestSubsetVariance(std::size_t n, std::size_t m) {
+    constexpr std::size_t kMost = 8;
+    constexpr std::array<std::array<double, 6>, 6> kTable{{{0.6389},
+                                                           {0.6246, 0.4400},
+                                                           {0.6062, 0.4926, 0.3317},
+                                                           {0.5906, 0.4872, 0.3859, 0.2642},
+                                                           {0.5783, 0.4803, 0.4113, 0.3118, 0.2184},
+                                                           {0.5691, 0.4710, 0.4109, 0.3430, 0.2592, 0.1852}}};
+    const bool isChosen = n >= 2 && m > n && m <= kMost;
+    return isChosen ? kTable[m - 3][n - 2] : 1 / static_cast<double>(n);
 }
 
 void applyReplicateRules(const Batch& batch, AnalyteEvaluation& evaluation) {

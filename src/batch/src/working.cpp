@@ -109,6 +109,19 @@ void addResponse(const AnalyteEvaluation& evaluation, const GroupValue& group, W
     working.steps.push_back(step);
 }
 
+/// Whose scatter stands in the share of the readings.
+std::string scatterText(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    switch (analyteOf(batch, evaluation).scatter) {
+    case ScatterFrom::Batch:
+        return "readings scatter as the batch's replicates and the curve do";
+    case ScatterFrom::Curve:
+        return "readings scatter as the curve's standards do";
+    case ScatterFrom::Sample:
+        return "readings scatter as the sample's own replicates do";
+    }
+    return {};
+}
+
 void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
     WorkingStep each{modelTitle(analyteOf(batch, evaluation).fit.model) + " solved for concentration",
                      {inverseFormula(analyteOf(batch, evaluation).fit.model)},
@@ -147,18 +160,18 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
         working.steps.push_back({"Standard error", {"not defined: there is no scatter to judge by"}, false});
         return;
     }
-    working.steps.push_back({"Standard error from",
-                             {"readings " + formatFigures(read.seResponse, 2) + " · curve " +
-                                  formatFigures(read.seCurve, 2) + " · blank " + formatFigures(read.seBlank, 2),
-                              "together " + formatFigures(*read.se, 2)},
-                             false});
+    working.steps.push_back(
+        {"Standard error from",
+         {"readings " + formatFigures(read.seResponse, 2) + " · curve " + formatFigures(read.seCurve, 2) +
+              (read.seBlank > 0 ? " · blank " + formatFigures(read.seBlank, 2) : ""),
+          "together " + formatFigures(*read.se, 2), scatterText(batch, evaluation)},
+         false});
     const IntervalMethod method = readOffOptions(batch, evaluation).interval;
-    const double t = studentFactor(batch.method.confidence, evaluation.fit.df);
-    WorkingStep interval{formatNumber(100 * batch.method.confidence) + " % interval, " +
-                             (method == IntervalMethod::Propagation ? "" : intervalTitle(method) + ", ") +
-                             "t = " + formatFigures(t, 4),
-                         {},
-                         true};
+    std::string how = method == IntervalMethod::Propagation ? "" : ", " + intervalTitle(method);
+    if (method == IntervalMethod::Propagation && read.high && *read.se > 0) {
+        how = ", t = " + formatFigures((*read.high - *read.x) / *read.se, 4);
+    }
+    WorkingStep interval{formatNumber(100 * batch.method.confidence) + " % interval" + how, {}, true};
     interval.lines.push_back(
         read.low && read.high ? withUnit(intervalText(*read.x, *read.low, *read.high), analyteOf(batch, evaluation))
         : read.low ? "from " + withUnit(formatFigures(*read.low, 3), analyteOf(batch, evaluation)) + ", no upper limit"
@@ -406,6 +419,8 @@ std::string resultText(const SampleResult& result, const Range& range) {
         return range.lloq ? "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")" : "below the curve";
     case ResultStatus::AboveCurve:
         return range.uloq ? "> ULOQ (" + formatFigures(*range.uloq * result.dilution, 3) + ")" : "above the curve";
+    case ResultStatus::AcrossLimit:
+        return "across a limit";
     case ResultStatus::NotDefined:
         break;
     }
@@ -424,6 +439,8 @@ std::string statusWord(const SampleResult& result) {
     case ResultStatus::AboveRange:
     case ResultStatus::AboveCurve:
         return "Above";
+    case ResultStatus::AcrossLimit:
+        return "Review";
     case ResultStatus::NotDefined:
         return "No result";
     }

@@ -384,11 +384,30 @@ struct Reading {
     double readings = 1; ///< behind meanY
 };
 
+/// Variance of one reading: what the caller knows of it, or the curve's.
+double varianceOfReading(const Fit& fit, double x, double y, const ReadOffOptions& options) {
+    return options.scatterVariance > 0 ? options.scatterVariance : readingVariance(fit, x, y);
+}
+
+/// Student factor of a sum of variances that have degrees of freedom of their own.
+double factorOf(const Fit& fit, const ReadOffOptions& options, double response, double curve, double blank) {
+    const bool isOfCurve = options.scatterDf <= 0 && (options.blankDf <= 0 || blank == 0);
+    if (isOfCurve) {
+        return options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
+    }
+    const double sum = response + curve + blank;
+    const double parts = response * response / (options.scatterDf > 0 ? options.scatterDf : fit.df) +
+                         curve * curve / fit.df + blank * blank / (options.blankDf > 0 ? options.blankDf : fit.df);
+    return parts > 0 ? studentFactor(options.confidence, sum * sum / parts) : studentFactor(options.confidence, fit.df);
+}
+
 /// Limits that take more than a line.
 void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const ReadOffOptions& options, double t) {
     const double x = reading.x;
     const auto varianceOfMean = [&] {
-        return readingVariance(fit, x, reading.meanY) / reading.readings + options.blankSe * options.blankSe;
+        const double blank = out.seBlank / std::abs(reading.perSlope);
+        return varianceOfReading(fit, x, reading.meanY, options) * options.varianceFactor / reading.readings +
+               blank * blank;
     };
     switch (options.interval) {
     case IntervalMethod::Propagation:
@@ -424,7 +443,10 @@ void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const 
         out.x = std::isfinite(x) ? std::optional(x) : std::nullopt;
         return;
     }
-    const double seBlank = options.blankSe * std::abs(reading.perSlope);
+    double seBlank = options.blankSe * std::abs(reading.perSlope);
+    if (options.sharedBlank) {
+        seBlank *= std::abs(options.sharedBlank->share(x));
+    }
     const double se = std::sqrt(reading.varResponse + reading.varCurve + seBlank * seBlank);
     if (!std::isfinite(se)) {
         return;
@@ -435,7 +457,7 @@ void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const 
     out.seResponse = std::sqrt(reading.varResponse);
     out.seCurve = std::sqrt(reading.varCurve);
     out.seBlank = seBlank;
-    const double t = options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
+    const double t = factorOf(fit, options, reading.varResponse, reading.varCurve, seBlank * seBlank);
     if (options.interval == IntervalMethod::Propagation) {
         out.low = x - t * se;
         out.high = x + t * se;
@@ -445,8 +467,10 @@ void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const 
 }
 
 /// One response, itself the mean of `readings`.
-Reading readingOf(const Fit& fit, double x, double perSlope, double variance, double y, double readings) {
-    return {x, readingVariance(fit, x, y) * (perSlope * perSlope) / readings, variance, perSlope, y, readings};
+Reading readingOf(const Fit& fit, double x, double perSlope, double variance, double y, const ReadOffOptions& options) {
+    const double readings = std::max(options.replicates, 1.0);
+    const double ofOne = varianceOfReading(fit, x, y, options) * options.varianceFactor;
+    return {x, ofOne * (perSlope * perSlope) / readings, variance, perSlope, y, readings};
 }
 
 ReadOff without(ReadOffStatus status) {
@@ -464,9 +488,8 @@ ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options) {
     if (!point) {
         return without(status);
     }
-    const double readings = std::max(options.replicates, 1.0);
     ReadOff out;
-    setReadOff(out, fit, readingOf(fit, point->x, point->perSlope, point->variance, y, readings), options);
+    setReadOff(out, fit, readingOf(fit, point->x, point->perSlope, point->variance, y, options), options);
     return out;
 }
 
@@ -508,7 +531,6 @@ std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const R
     }
     LogisticReadPlan plan = readPlan(fit);
     plan.wantsGradient = false;
-    const double readings = std::max(options.replicates, 1.0);
     LogisticReadings read;
     for (std::size_t from = 0; from < y.size(); from += LogisticReadings::kMost) {
         const auto block = y.subspan(from, std::min(LogisticReadings::kMost, y.size() - from));
@@ -518,7 +540,7 @@ std::vector<ReadOff> readOffs(const Fit& fit, std::span<const double> y, const R
             ReadOff& one = out.emplace_back();
             if (status == ReadOffStatus::Ok) {
                 const Reading reading =
-                    readingOf(fit, read.x[i], read.perSlope[i], read.variance[i], block[i], readings);
+                    readingOf(fit, read.x[i], read.perSlope[i], read.variance[i], block[i], options);
                 setReadOff(one, fit, reading, options);
             } else {
                 one.status = status;
@@ -554,7 +576,8 @@ ReadOff readOffMean(const Fit& fit, std::span<const double> y, const ReadOffOpti
         }
         mean.x += point->x / m;
         mean.perSlope += point->perSlope / m;
-        mean.varResponse += readingVariance(fit, point->x, one) * (point->perSlope * point->perSlope) / (m * m);
+        mean.varResponse += varianceOfReading(fit, point->x, one, options) * options.varianceFactor *
+                            (point->perSlope * point->perSlope) / (m * m);
         for (std::size_t k = 0; k < kMostParameters; ++k) {
             gradient[k] += point->gradient[k] / m;
         }

@@ -264,6 +264,8 @@ QString rangeText(const Content& c) {
     case RangeBy::Precision:
         return QStringLiteral(
             "No concentration is read off as precisely as the method asks, so the curve has no range.");
+    case RangeBy::Levels:
+        return QStringLiteral("The standards span no range, so the curve has none.");
     case RangeBy::Criteria:
         break;
     }

@@ -110,6 +110,11 @@ Json resultJson(const Batch& batch, const SampleResult& r) {
             {"high", number(r.high)},
             {"nominal", number(r.nominal)},
             {"recovery", number(r.recoveryPercent)},
+            {"scatter", r.scatter ? Json{{"p", r.scatter->p},
+                                         {"status", r.scatter->needsReview ? "review" : "ok"},
+                                         {"low", number(r.scatter->low)},
+                                         {"high", number(r.scatter->high)}}
+                                  : Json(nullptr)},
             {"needsReview", r.needsReview},
             {"remark", r.remark},
             {"replicates", replicates}};

@@ -146,8 +146,8 @@ struct ReplicateRule {
 };
 
 /// Where the range of a curve comes from.
-enum class RangeBy { Criteria, Precision, Hand };
-std::string_view name(RangeBy by); ///< "criteria", "precision", "hand"
+enum class RangeBy { Criteria, Precision, Hand, Levels };
+std::string_view name(RangeBy by); ///< "criteria", "precision", "hand", "levels"
 std::optional<RangeBy> rangeByFromName(std::string_view text);
 
 struct RangeRule {

@@ -24,6 +24,7 @@ struct PlaceValue {
     std::optional<double> raw;      ///< as read
     std::optional<double> response; ///< minus the blank, when the method subtracts it
     std::string why;                ///< set aside: the rule that did it, as a sentence
+    bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
     bool operator==(const PlaceValue&) const = default;
 };
 
@@ -39,6 +40,10 @@ struct GroupValue {
     Assignment group;
     std::vector<Place> places;
     Description response; ///< of the used places
+    /// Also of those that the rule "best n of m" set aside: the scatter of chosen replicates is too small by the
+    /// choice, so tests and limits of CV look at all of them.
+    Description unchosen;
+    double varianceFactor = 1; ///< of the mean of chosen replicates, see bestSubsetVariance
 };
 
 /// One standard on the curve.
@@ -59,10 +64,14 @@ struct LevelValue {
     int number = 0;
     std::optional<double> x;
     Description response;                 ///< used replicates
+    std::optional<double> cvPercent;      ///< of all replicates, also of those that were not chosen
+    int standards = 0;                    ///< used ones
+    int standardsWithin = 0;              ///< of them, back-calculated within the level's limit
     std::optional<double> backCalculated; ///< mean of the replicates' back-calculated concentrations
     std::optional<double> errorPercent;
     double limitPercent = 0; ///< that applies to it; 0 where the criteria have none
-    bool isWithin = false;
+    bool isWithin = false;   ///< its mean
+    bool isAccepted = false; ///< enough of its standards are within the limit
 };
 
 /// How a result stands.
@@ -73,6 +82,7 @@ enum class ResultStatus {
     AboveRange,   ///< above ULOQ
     BelowCurve,   ///< beyond the curve at the low end
     AboveCurve,   ///< beyond the curve at the high end
+    AcrossLimit,  ///< replicates on both sides of a limit of the range: they have no mean
     NotDefined,   ///< no usable replicate, or no curve
 };
 std::string_view name(ResultStatus status); ///< "reported", "below-range", …: stable, for files
@@ -83,6 +93,13 @@ struct ReplicateResult {
     PlaceState state = PlaceState::Empty;
     std::optional<double> response;
     ReadOff readOff; ///< of this replicate alone, before dilution
+};
+
+/// Whether the replicates of a sample scatter as the batch's replicates do at its response.
+struct SampleScatter {
+    double p = 1;                    ///< one-sided F test, adjusted over the batch (Holm)
+    bool needsReview = false;        ///< p below 5 %
+    std::optional<double> low, high; ///< interval with the sample's own scatter, after dilution
 };
 
 /// A QC or an unknown.
@@ -99,6 +116,7 @@ struct SampleResult {
     std::optional<double> high;
     std::optional<double> nominal;         ///< QC
     std::optional<double> recoveryPercent; ///< QC
+    std::optional<SampleScatter> scatter;  ///< two replicates or more
     bool needsReview = false;              ///< a criterion asks for a look at this sample
     std::string remark;                    ///< why, or what is missing, as a sentence
 };

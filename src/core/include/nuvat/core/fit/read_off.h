@@ -65,11 +65,32 @@ struct ReadOff {
 
 struct BootstrapCurves;
 
+/// The curve as it would be with another blank: refitted to responses that are all higher, and all lower, by `step`.
+struct SharedBlank {
+    Fit up, down;
+    double step = 0; ///< [Y]
+    /// Share of a shift of the blank that stays in the response at x once the curve has followed: 0 where a free end of
+    /// the curve follows it completely.
+    double share(double x) const;
+};
+/// Whether a blank common to standards and samples cancels: the curve has a free intercept or free asymptotes.
+bool cancelsBlank(const FitOptions& options);
+/// Refits the curve for a blank shared by standards and samples. @param step [Y], above 0, of the size of its SE
+/// @return nothing where it cancels or where the shifted curves cannot be fitted
+std::shared_ptr<const SharedBlank> shareBlank(const Fit& fit, const CalibrationData& data, double step);
+
 /// What goes into a read-off besides the curve.
 struct ReadOffOptions {
     double confidence = 0.95; ///< 0 < confidence < 1
     double replicates = 1;    ///< m >= 1: the response is the mean of m readings
     double blankSe = 0;       ///< SE of the subtracted blank [Y], >= 0; 0 leaves it out
+    double blankDf = 0;       ///< its degrees of freedom; 0: those of the curve
+    /// How the curve follows a blank that it shares with the samples; absent: only the samples were corrected by it.
+    std::shared_ptr<const SharedBlank> sharedBlank;
+    /// Variance of one reading at the response that is read off [Y^2]; 0: the curve's, s^2/w0.
+    double scatterVariance = 0;
+    double scatterDf = 0;      ///< its degrees of freedom; 0: those of the curve
+    double varianceFactor = 1; ///< of the mean of the readings, where they were chosen (see bestSubsetVariance)
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Concentrations;
     /// studentFactor(confidence, fit.df) when the caller has it already (many read-offs of one curve); 0: computed
@@ -91,12 +112,13 @@ struct BootstrapCurves {
 std::shared_ptr<const BootstrapCurves> simulateCurves(const Fit& fit, const ReadOffOptions& options);
 
 /// Reads the response y off the curve.
-/// var(x) = [ s^2/(m*w0) + g' Cov g + blankSe^2 ] / (dy/dx)^2, g = df/dparameters at x, w0 the weight of one reading
-/// with that response (1/x: from the concentration read off, at or below zero from the lowest standard; 1/y: 1/|y|;
-/// 1/s2: s linear in y between the levels; log-log: s is that of log10 y). For a straight line without weights this is
-/// the usual formula of inverse regression. Source: ISO 11095; DIN 38402-51.
-/// Interpolations without replicates have no scatter: x is given, se and limits are absent.
-/// Checked: tests/reference/ (DNase read-offs; textbook lines).
+/// var(x) = [ s^2/(m*w0) + g' Cov g + (share*blankSe)^2 ] / (dy/dx)^2, g = df/dparameters at x, w0 the weight of one
+/// reading with that response (1/x: from the concentration read off, at or below zero from the lowest standard; 1/y:
+/// 1/|y|; 1/s2: s linear in y between the levels; log-log: s is that of log10 y). For a straight line without weights
+/// this is the usual formula of inverse regression. Source: ISO 11095; DIN 38402-51. Where the parts have degrees of
+/// freedom of their own, those of their sum are Welch and Satterthwaite's: nu = var^2/(sum of var_i^2/nu_i). Source: F.
+/// E. Satterthwaite, Biometrics Bulletin 2 (1946) 110-114. Interpolations without replicates have no scatter: x is
+/// given, se and limits are absent. Checked: tests/reference/ (DNase read-offs; textbook lines).
 /// @throws std::invalid_argument when the interval method is not defined for the model (mistake of the caller)
 ReadOff readOff(const Fit& fit, double y, const ReadOffOptions& options = {});
 
