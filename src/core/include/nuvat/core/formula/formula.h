@@ -12,7 +12,7 @@ namespace nuvat {
 /// A formula a person wrote, over named variables: + - * / ^ (also **), comparisons, && ||, condition ? a : b,
 /// functions abs, acos, acosh, asin, asinh, atan, arctan, atanh, avg, cos, cosh, exp, ln and log (both natural), log10,
 /// log2, max, min, rint, sign, sin, sinh, sqrt, sum, tan, tanh, constants pi (unless a variable has that name), _pi and
-/// _e. Read by muParser; evaluated here in extended precision with exact derivatives (reverse accumulation). Source: A.
+/// _e. Evaluated in extended precision with exact derivatives (reverse accumulation). Source: A.
 /// Griewank, A. Walther, Evaluating Derivatives, 2nd ed. (2008), chapter 3.
 class Formula {
 public:
@@ -32,7 +32,7 @@ public:
     /// Whether the variable of that index occurs.
     bool uses(std::size_t variable) const;
 
-    struct Node; ///< of the expression, private to formula.cpp
+    struct Node; ///< of the expression, private to the sources of formulas
 
 private:
     std::string m_text;
