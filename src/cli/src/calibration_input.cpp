@@ -51,17 +51,31 @@ Result<CalibrationInput> readCalibration(const Options& options) {
     }
     CalibrationInput out;
     std::map<std::string, int, std::less<>> levels; // numbered in the order of the file
+    const bool isPlain = !options.has("--include") && !options.has("--level") && !options.has("--s");
+    if (isPlain) {
+        auto xs = columns->column(*x);
+        auto ys = columns->column(*y);
+        if (!xs || !ys) {
+            return tl::unexpected(!xs ? xs.error() : ys.error());
+        }
+        out.usedX = std::move(*xs);
+        out.usedY = std::move(*ys);
+        return out;
+    }
     for (std::size_t row = 0; row < columns->rowCount(); ++row) {
         const auto xValue = columns->number(row, *x);
         const auto yValue = columns->number(row, *y);
+        if (options.has("--include")) {
+            const bool isUsed = isYes(columns->cell(row, *include));
+            out.allX.push_back(xValue ? std::optional(*xValue) : std::nullopt);
+            out.allY.push_back(yValue ? std::optional(*yValue) : std::nullopt);
+            out.used.push_back(isUsed);
+            if (!isUsed) {
+                continue; // whatever its cells hold
+            }
+        }
         if (!xValue || !yValue) {
             return tl::unexpected(!xValue ? xValue.error() : yValue.error());
-        }
-        out.x.push_back(*xValue);
-        out.y.push_back(*yValue);
-        out.used.push_back(!options.has("--include") || isYes(columns->cell(row, *include)));
-        if (!out.used.back()) {
-            continue;
         }
         out.usedX.push_back(*xValue);
         out.usedY.push_back(*yValue);
@@ -151,6 +165,10 @@ Json fitHead(const Fit& fit) {
     Json out{{"model", name(fit.model)}, {"weight", name(fit.weighting)}};
     if (fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2) {
         out["weightFrom"] = name(fit.options.weightFrom);
+        out["weightFloor"] = fit.floorOfY;
+    }
+    if (fit.weighting == Weighting::Variance && fit.isUsable()) {
+        out["varianceFunction"] = {{"k", fit.variance.k}, {"theta", fit.variance.theta}, {"floor", fit.variance.floor}};
     }
     out["fitTo"] = name(fit.options.fitTo);
     out["status"] = name(fit.status);

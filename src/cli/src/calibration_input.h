@@ -12,12 +12,11 @@ namespace nuvat {
 
 /// The standards of fit, compare and detect.
 struct CalibrationInput {
-    std::vector<double> x, y;  ///< every line of the file
-    std::vector<bool> used;    ///< by --include
-    std::vector<int> level;    ///< of the used lines; empty without --level
-    std::vector<double> s;     ///< of the used lines; empty without --s
-    std::vector<double> usedX; ///< of the used lines
-    std::vector<double> usedY;
+    std::vector<std::optional<double>> allX, allY; ///< every line of the file; empty without --include
+    std::vector<bool> used;                        ///< by --include, same length
+    std::vector<int> level;                        ///< of the used lines; empty without --level
+    std::vector<double> s;                         ///< of the used lines; empty without --s
+    std::vector<double> usedX, usedY;              ///< of the used lines
     CalibrationData data() const { return {usedX, usedY, level, s}; }
 };
 

@@ -2,6 +2,9 @@
 
 #include "nuvat/core/base/text.h"
 
+#include <array>
+#include <charconv>
+#include <cmath>
 #include <fstream>
 #include <iostream>
 #include <unistd.h>
@@ -37,6 +40,72 @@ void TerminalProgress::report(double fraction) {
 
 void printJson(std::ostream& out, const Json& json) {
     out << json.dump(2, ' ', false, Json::error_handler_t::replace) << "\n";
+}
+
+Json streamedArray(const std::string& name) {
+    return "\x01" + name; // no text of ours begins with a control character
+}
+
+void printJson(std::ostream& out, const Json& json, const StreamedArrays& arrays) {
+    const std::string text = json.dump(2, ' ', false, Json::error_handler_t::replace);
+    std::size_t from = 0;
+    while (true) {
+        constexpr std::string_view kMark = "\"\\u0001";
+        const std::size_t at = text.find(kMark, from);
+        if (at == std::string::npos) {
+            break;
+        }
+        const std::size_t end = text.find('"', at + 1);
+        out << std::string_view(text).substr(from, at - from) << "[";
+        ElementWriter writer(out);
+        arrays.at(text.substr(at + kMark.size(), end - at - kMark.size()))(writer);
+        writer.flush();
+        out << (writer.isEmpty() ? "]" : "\n  ]");
+        from = end + 1;
+    }
+    out << std::string_view(text).substr(from) << "\n";
+}
+
+void ElementWriter::begin() {
+    m_buffer += m_isEmpty ? "\n    {" : ",\n    {";
+    m_isEmpty = false;
+    m_isFirstKey = true;
+}
+
+void ElementWriter::key(std::string_view name) {
+    m_buffer += m_isFirstKey ? "\"" : ", \"";
+    m_buffer += name;
+    m_buffer += "\": ";
+    m_isFirstKey = false;
+}
+
+void ElementWriter::number(std::string_view name, const std::optional<double>& value) {
+    key(name);
+    if (!value || !std::isfinite(*value)) {
+        m_buffer += "null";
+        return;
+    }
+    std::array<char, 32> digits{};
+    const auto end = std::to_chars(digits.data(), digits.data() + digits.size(), *value).ptr;
+    m_buffer.append(digits.data(), end);
+}
+
+void ElementWriter::flag(std::string_view name, bool value) {
+    key(name);
+    m_buffer += value ? "true" : "false";
+}
+
+void ElementWriter::end() {
+    m_buffer += '}';
+    constexpr std::size_t kBlock = 1u << 16;
+    if (m_buffer.size() > kBlock) {
+        flush();
+    }
+}
+
+void ElementWriter::flush() {
+    m_out << m_buffer;
+    m_buffer.clear();
 }
 
 tl::unexpected<Error> wrongCall(std::string why) {

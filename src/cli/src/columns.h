@@ -4,10 +4,13 @@
 #include "nuvat/formats/column_table.h"
 
 #include <chrono>
+#include <functional>
+#include <map>
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <ostream>
 #include <string>
+#include <string_view>
 
 namespace nuvat {
 
@@ -15,6 +18,28 @@ using Json = nlohmann::ordered_json;
 
 /// Writes a document as the only thing on standard output.
 void printJson(std::ostream& out, const Json& json);
+/// A long array that is written element by element and never stands in memory.
+class ElementWriter {
+public:
+    explicit ElementWriter(std::ostream& out) : m_out(out) {}
+    void begin(); ///< an object of its own line
+    void number(std::string_view key, const std::optional<double>& value);
+    void flag(std::string_view key, bool value);
+    void end();
+    bool isEmpty() const { return m_isEmpty; }
+    void flush();
+
+private:
+    void key(std::string_view name);
+    std::ostream& m_out;
+    std::string m_buffer;
+    bool m_isEmpty = true;
+    bool m_isFirstKey = true;
+};
+/// Stands in a document for an array that follows.
+Json streamedArray(const std::string& name);
+using StreamedArrays = std::map<std::string, std::function<void(ElementWriter&)>>;
+void printJson(std::ostream& out, const Json& json, const StreamedArrays& arrays);
 /// A call that is not understood: exit status 2.
 tl::unexpected<Error> wrongCall(std::string why);
 /// Tells an Error on standard error. @return its exit status: 2 for a wrong call, else 1

@@ -188,6 +188,12 @@ Json isoRising(const Material& m) {
     Json out = isoJson(entry(kMethod, kTitle), got->limits, m);
     out["sigmaAtZero"] = got->c;
     out["sigmaSlope"] = got->d;
+    if (!(got->d > 0)) {
+        out["status"] = "not-applicable";
+        out["message"] =
+            "The SD falls with the concentration, while the standard's model is one that rises; the numbers "
+            "are for comparison only.";
+    }
     return out;
 }
 

@@ -2,12 +2,13 @@
 
 #include "calibration_input.h"
 
-#include "nuvat/core/base/well.h"
+#include "nuvat/core/base/number.h"
 #include "nuvat/core/fit/diagnostics.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/stats/distributions.h"
 
 #include <algorithm>
+#include <cmath>
 #include <limits>
 
 namespace nuvat {
@@ -32,12 +33,22 @@ struct Request {
 };
 
 Result<Request> parse(const std::vector<std::string>& arguments) {
-    std::set<std::string> names{
-        "--confidence", "--interval", "--read",        "--read-file",          "--read-sample", "--m",
-        "--blank-se",   "--seed",     "--simulations", "--replicates-average", "--factor",      "--factor-relative-se"};
+    std::set<std::string> names{"--confidence",
+                                "--interval",
+                                "--read",
+                                "--read-file",
+                                "--read-sample",
+                                "--m",
+                                "--band",
+                                "--blank-se",
+                                "--seed",
+                                "--simulations",
+                                "--replicates-average",
+                                "--factor",
+                                "--factor-relative-se"};
     names.insert(inputOptions().begin(), inputOptions().end());
     names.insert(modelOptions().begin(), modelOptions().end());
-    const auto options = Options::parse(arguments, names, {"--diagnostics", "--spline-log"});
+    const auto options = Options::parse(arguments, names, {"--diagnostics", "--spline-log", "--no-standards"});
     if (!options) {
         return tl::unexpected(options.error());
     }
@@ -75,8 +86,10 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
     out.readOff.average = *average;
     out.factor = *factor;
     out.factorRelativeSe = *relativeSe;
-    if (const auto read = options->numbers("--read"); !read) {
-        return tl::unexpected(read.error());
+    for (const char* list : {"--read", "--band"}) {
+        if (const auto numbers = options->numbers(list); !numbers) {
+            return tl::unexpected(numbers.error());
+        }
     }
     if (!isDefinedFor(*interval, out.fit.model)) {
         return wrongCall("--interval " + std::string(name(*interval)) + " is for the " +
@@ -85,22 +98,65 @@ Result<Request> parse(const std::vector<std::string>& arguments) {
     return out;
 }
 
-Json standardsJson(const Fit& fit, const CalibrationInput& input) {
-    Json out = Json::array();
+void writeStandard(ElementWriter& out, const Fit& fit, const std::optional<double>& x, const std::optional<double>& y,
+                   const std::optional<double>& weight, bool isUsed) {
+    const auto fitted = x ? std::optional(response(fit, *x)) : std::nullopt;
+    const auto back = y ? readOffPoint(fit, *y).x : std::nullopt;
+    out.begin();
+    out.number("x", x);
+    out.number("y", y);
+    out.number("weight", weight);
+    out.flag("used", isUsed);
+    out.number("fitted", fitted);
+    out.number("residual", fitted && y ? std::optional(*y - *fitted) : std::nullopt);
+    out.number("backCalculated", back);
+    out.number("errorPercent", back && x && *x != 0 ? std::optional(100 * (*back - *x) / *x) : std::nullopt);
+    out.end();
+}
+
+/// Every line of the file, one after the other: a million of them never stand in memory as JSON.
+void writeStandards(ElementWriter& out, const Fit& fit, const CalibrationInput& input) {
     const auto weights = weightsOfReadings(fit, input.usedX);
     std::size_t used = 0;
-    for (std::size_t i = 0; i < input.x.size(); ++i) {
-        const double fitted = response(fit, input.x[i]);
-        const ReadOff back = readOffPoint(fit, input.y[i]);
-        Json one{{"x", input.x[i]}, {"y", input.y[i]}};
-        one["weight"] = input.used[i] ? optionalNumber(weights[used++]) : Json(nullptr);
-        one["used"] = static_cast<bool>(input.used[i]);
-        one["fitted"] = fitted;
-        one["residual"] = input.y[i] - fitted;
-        one["backCalculated"] = optionalNumber(back.x);
-        one["errorPercent"] =
-            back.x && input.x[i] != 0 ? Json(100 * (*back.x - input.x[i]) / input.x[i]) : Json(nullptr);
-        out.push_back(std::move(one));
+    if (input.used.empty()) {
+        for (std::size_t i = 0; i < input.usedX.size(); ++i) {
+            writeStandard(out, fit, input.usedX[i], input.usedY[i], weights[i], true);
+        }
+        return;
+    }
+    for (std::size_t i = 0; i < input.used.size(); ++i) {
+        const auto weight = input.used[i] ? weights[used++] : std::nullopt;
+        writeStandard(out, fit, input.allX[i], input.allY[i], weight, input.used[i]);
+    }
+}
+
+/// Mean of the raw weights, the unit in which sse and s are: sse = weightUnit * sum of weight * residual^2.
+double weightUnit(const Fit& fit) {
+    long double sum = 0;
+    for (const double w : fit.weights) {
+        sum += w;
+    }
+    return static_cast<double>(sum / static_cast<long double>(fit.weights.size()));
+}
+
+/// Response, its SE and interval at concentrations that were asked for.
+Json bandJson(const Fit& fit, const std::vector<double>& at, double confidence) {
+    const double t = fit.df > 0 ? studentFactor(confidence, fit.df) : 0;
+    Json out = Json::array();
+    for (const double x : at) {
+        const double y = response(fit, x);
+        const bool isOutside = x < fit.lowestX || x > fit.highestX;
+        if ((isLogistic(fit.model) && x < 0) || (isInterpolation(fit.model) && isOutside) || !std::isfinite(y)) {
+            out.push_back({{"x", x}, {"y", nullptr}, {"se", nullptr}, {"low", nullptr}, {"high", nullptr}});
+            continue;
+        }
+        const auto se = fit.df > 0 ? std::optional(responseSe(fit, x)) : std::nullopt;
+        out.push_back({{"x", x},
+                       {"y", y},
+                       {"se", optionalNumber(se)},
+                       {"low", optionalNumber(se ? std::optional(y - t * *se) : std::nullopt)},
+                       {"high", optionalNumber(se ? std::optional(y + t * *se) : std::nullopt)},
+                       {"extrapolated", isOutside}});
     }
     return out;
 }
@@ -135,14 +191,20 @@ void addEstimates(Json& out, const Fit& fit, double confidence) {
     out["held"] = held;
 }
 
-Json readOffJson(const ReadOff& read, double y, double m) {
+/// Whether a read-off lies beyond the standards; the curve is not known there.
+bool isExtrapolated(const Fit& fit, const ReadOff& read) {
+    return read.x && (*read.x < fit.lowestX || *read.x > fit.highestX);
+}
+
+Json readOffJson(const Fit& fit, const ReadOff& read, double y, double m) {
     return {{"y", y},
             {"m", m},
             {"x", optionalNumber(read.x)},
             {"se", optionalNumber(read.se)},
             {"low", optionalNumber(read.low)},
             {"high", optionalNumber(read.high)},
-            {"status", name(read.status)}};
+            {"status", name(read.status)},
+            {"extrapolated", isExtrapolated(fit, read)}};
 }
 
 /// Adds the result after dilution where a factor was given.
@@ -158,7 +220,8 @@ void addResult(Json& json, const ReadOff& read, const Request& request, double t
                       {"high", optionalNumber(result.high)}};
 }
 
-void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& request) {
+void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& request,
+                 std::vector<std::string>& warnings) {
     ReadOffOptions options = request.readOff;
     const double t = fit.df > 0 ? studentFactor(options.confidence, fit.df) : 0;
     options.factor = t;
@@ -169,7 +232,7 @@ void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& 
     const std::vector<ReadOff> all = readOffs(fit, reads.y, options);
     for (std::size_t i = 0; i < reads.y.size(); ++i) {
         const ReadOff& read = all[i];
-        Json one = readOffJson(read, reads.y[i], options.replicates);
+        Json one = readOffJson(fit, read, reads.y[i], options.replicates);
         if (!reads.sample[i].empty()) {
             one["sample"] = reads.sample[i];
         }
@@ -177,6 +240,11 @@ void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& 
         list.push_back(std::move(one));
     }
     json["readOffs"] = list;
+    const auto beyond = std::count_if(all.begin(), all.end(), [&](const ReadOff& r) { return isExtrapolated(fit, r); });
+    if (beyond > 0) {
+        warnings.push_back(std::to_string(beyond) + (beyond == 1 ? " read-off lies" : " read-offs lie") +
+                           " beyond the standards; nothing is known of the curve there.");
+    }
     if (!request.options.has("--replicates-average")) {
         return;
     }
@@ -199,7 +267,7 @@ void addReadOffs(Json& json, const Fit& fit, const Reads& reads, const Request& 
         }
         const ReadOff read = readOffMean(fit, replicates, options);
         const auto count = static_cast<double>(replicates.size());
-        Json one = readOffJson(read, sum / count, count);
+        Json one = readOffJson(fit, read, sum / count, count);
         one["sample"] = sample;
         one["average"] = name(options.average);
         addResult(one, read, request, t);
@@ -254,18 +322,21 @@ Json testJson(const FitTest& test) {
     return out;
 }
 
-Json diagnosticsJson(const Fit& fit) {
-    const Diagnostics d = diagnose(fit);
-    Json points = Json::array();
+void writePoints(ElementWriter& out, const Fit& fit, const Diagnostics& d) {
     for (std::size_t i = 0; i < d.points.size(); ++i) {
-        points.push_back({{"x", fit.x[i]},
-                          {"y", fit.y[i]},
-                          {"residual", d.points[i].residual},
-                          {"leverage", d.points[i].leverage},
-                          {"standardized", optionalNumber(d.points[i].standardized)},
-                          {"studentized", optionalNumber(d.points[i].studentized)},
-                          {"cook", optionalNumber(d.points[i].cook)}});
+        out.begin();
+        out.number("x", fit.x[i]);
+        out.number("y", fit.y[i]);
+        out.number("residual", d.points[i].residual);
+        out.number("leverage", d.points[i].leverage);
+        out.number("standardized", d.points[i].standardized);
+        out.number("studentized", d.points[i].studentized);
+        out.number("cook", d.points[i].cook);
+        out.end();
     }
+}
+
+Json diagnosticsJson(const Diagnostics& d, bool hasPoints) {
     const auto orNull = [](const std::optional<FitTest>& test) { return test ? testJson(*test) : Json(nullptr); };
     Json lack = nullptr;
     if (d.lackOfFit) {
@@ -273,14 +344,34 @@ Json diagnosticsJson(const Fit& fit) {
         lack["sumOfSquares"] = d.lackOfFit->sumOfSquares;
         lack["pureError"] = d.lackOfFit->pureError;
     }
-    return {{"lackOfFit", lack},
-            {"mandel", orNull(d.mandel)},
-            {"equalVariances", orNull(d.equalVariances)},
-            {"runs", orNull(d.runs)},
-            {"press", optionalNumber(d.press)},
-            {"durbinWatson", d.durbinWatson},
-            {"relativeStandardErrorPercent", optionalNumber(d.relativeStandardErrorPercent)},
-            {"points", points}};
+    Json out{{"lackOfFit", lack},
+             {"mandel", orNull(d.mandel)},
+             {"equalVariances", orNull(d.equalVariances)},
+             {"runs", orNull(d.runs)},
+             {"press", optionalNumber(d.press)},
+             {"durbinWatson", d.durbinWatson},
+             {"relativeStandardErrorPercent", optionalNumber(d.relativeStandardErrorPercent)}};
+    if (hasPoints) {
+        out["points"] = streamedArray("points");
+    }
+    return out;
+}
+
+/// A point with a leverage above 0.9 fixes the curve nearly alone.
+void warnOfLeverage(const Fit& fit, std::vector<std::string>& warnings) {
+    constexpr std::size_t kMostPoints = 1000; // of more, none is that important
+    constexpr double kHigh = 0.9;
+    if (fit.n > kMostPoints || isInterpolation(fit.model)) {
+        return;
+    }
+    const Diagnostics d = diagnose(fit);
+    for (std::size_t i = 0; i < d.points.size(); ++i) {
+        if (d.points[i].leverage > kHigh) {
+            warnings.push_back("The standard at " + formatNumber(fit.x[i]) + " (response " + formatNumber(fit.y[i]) +
+                               ") has a leverage of " + formatFigures(d.points[i].leverage, 2) +
+                               ": it fixes the curve nearly alone.");
+        }
+    }
 }
 
 } // namespace
@@ -306,6 +397,8 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
     json["n"] = fit.n;
     json["p"] = fit.p;
     std::vector<std::string> warnings = fit.warnings;
+    StreamedArrays arrays;
+    Diagnostics diagnostics;
     if (fit.isUsable()) {
         json["df"] = fit.df;
         json["sse"] = fit.sse;
@@ -313,18 +406,29 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
         json["r2"] = optionalNumber(fit.rSquared);
         json["r"] = optionalNumber(fit.r);
         json["aicc"] = optionalNumber(fit.aicc);
-        json["standards"] = standardsJson(fit, *input);
-        addReadOffs(json, fit, *reads, *request);
-        if (request->options.has("--diagnostics")) {
-            json["diagnostics"] = diagnosticsJson(fit);
+        json["weightUnit"] = weightUnit(fit);
+        const bool hasStandards = !request->options.has("--no-standards");
+        if (hasStandards) {
+            json["standards"] = streamedArray("standards");
+            arrays["standards"] = [&](ElementWriter& writer) { writeStandards(writer, fit, *input); };
         }
+        addReadOffs(json, fit, *reads, *request, warnings);
+        if (request->options.has("--band")) {
+            json["band"] = bandJson(fit, *request->options.numbers("--band"), request->readOff.confidence);
+        }
+        if (request->options.has("--diagnostics")) {
+            diagnostics = diagnose(fit);
+            json["diagnostics"] = diagnosticsJson(diagnostics, hasStandards);
+            arrays["points"] = [&](ElementWriter& writer) { writePoints(writer, fit, diagnostics); };
+        }
+        warnOfLeverage(fit, warnings);
         if (fit.zeroStandardWeighted) {
             warnings.emplace_back(
                 "1/x is not defined for a zero standard: it got the weight of the lowest level above 0.");
         }
     }
     json["warnings"] = warnings;
-    printJson(out, json);
+    printJson(out, json, arrays);
     if (!fit.isUsable()) {
         err << "nuvat-cli: " << fit.message << "\n";
         return 1;

@@ -73,8 +73,10 @@ The response may also stand on the left of the formula: "y = a+b*x".
 )usage"},
     Help{"stats", "statistics of a column; tests between groups; control series; as JSON",
          R"(nuvat-cli stats --in DATA.csv [--y COL] [--group COL] [--alpha 0.05] [--confidence 0.95]
-                [--compare GROUP,GROUP] [--control] [--limits-from N]
+                [--quantiles P,P,...] [--compare GROUP,GROUP] [--control] [--limits-from N]
 
+  --confidence C     of the interval of the mean and of differences
+  --quantiles P,...  shares between 0 and 1
   --group COL        each group on its own, and analysis of variance, Bartlett, Levene, Cochran
   --compare A,B      t test with pooled variance, Welch's t test, F test and difference of two groups of --group
   --control          the values as a control series: rules, EWMA, CUSUM, moving range

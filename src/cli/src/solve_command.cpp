@@ -2,6 +2,7 @@
 
 #include "calibration_input.h"
 
+#include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/least_squares.h"
 #include "nuvat/core/formula/precise_formula.h"
@@ -148,12 +149,10 @@ Json resultJson(const LeastSquaresFit& fit, const std::vector<std::string>& name
         json["s"] = fit.s;
         json["r2"] = fit.rSquared;
         json["iterations"] = fit.iterations;
-        json["fitted"] = fit.fitted;
     }
     return json;
 }
 
-/// Everything the solver needs.
 struct Problem {
     Formula formula;
     ColumnTable table;
@@ -164,11 +163,22 @@ struct Problem {
     std::vector<double> start;
     std::vector<Real> y, w;
     double confidence = 0.95;
+    bool hasFitted = true;
 };
 
+std::string namesText(const std::vector<std::string>& parameters, const std::vector<std::string>& headings) {
+    std::string out;
+    for (const auto* list : {&parameters, &headings}) {
+        for (const std::string& name : *list) {
+            out += (out.empty() ? "" : ", ") + excerpt(name);
+        }
+    }
+    return out;
+}
+
 Result<Problem> pose(const std::vector<std::string>& arguments) {
-    const auto options =
-        Options::parse(arguments, {"--formula", "--response", "--start", "--in", "--weight", "--confidence"});
+    const auto options = Options::parse(
+        arguments, {"--formula", "--response", "--start", "--in", "--weight", "--confidence"}, {"--no-fitted"});
     if (!options) {
         return tl::unexpected(options.error());
     }
@@ -182,6 +192,7 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
     }
     Problem out;
     out.confidence = *confidence;
+    out.hasFitted = !options->has("--no-fitted");
     for (const auto& [name, value] : *start) {
         if (std::find(out.names.begin(), out.names.end(), name) != out.names.end()) {
             return wrongCall("--start names " + name + " twice.");
@@ -190,6 +201,15 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
         out.start.push_back(value);
     }
     const auto [left, right] = splitAtEquals(options->text("--formula"));
+    const auto withoutBlanks = [](std::string text) {
+        std::erase(text, ' ');
+        return text;
+    };
+    if (!left.empty() && options->has("--response") &&
+        withoutBlanks(left) != withoutBlanks(options->text("--response"))) {
+        return wrongCall("the formula names the response \"" + left + "\" and --response names \"" +
+                         options->text("--response") + "\"; give one of them.");
+    }
     const std::string response = options->text("--response", left.empty() ? "y" : left);
     const std::string weight = options->text("--weight", "none");
     auto columns = readColumns(options->text("--in"));
@@ -222,7 +242,11 @@ Result<Problem> pose(const std::vector<std::string>& arguments) {
     }
     auto formula = Formula::parse(right, all, "The formula");
     if (!formula) {
-        return tl::unexpected(formula.error());
+        Error error = formula.error();
+        if (error.code == "formula.unknown-name") { // also the columns that no formula mentions
+            error.advice = "Known are the parameters and columns " + namesText(out.names, columns->headings()) + ".";
+        }
+        return tl::unexpected(std::move(error));
     }
     for (std::size_t k = 0; k < out.names.size(); ++k) {
         if (!formula->uses(k)) {
@@ -287,7 +311,11 @@ int solveCommand(const std::vector<std::string>& arguments, std::ostream& out, s
         return residualsInQuad(*problem, b, residuals);
     };
     const LeastSquaresFit fit = fitNonlinear(curve, problem->start, problem->y, problem->w, precise);
-    const Json json = resultJson(fit, problem->names, problem->confidence);
+    Json json = resultJson(fit, problem->names, problem->confidence);
+    json["response"] = problem->response;
+    if (fit.isUsable() && problem->hasFitted) {
+        json["fitted"] = fit.fitted;
+    }
     printJson(out, json);
     if (!fit.isUsable()) {
         err << "nuvat-cli: " << json["message"].get<std::string>() << "\n";

@@ -38,6 +38,7 @@ double leverageOf(const Fit& fit, std::size_t i) {
 
 std::vector<PointDiagnostics> pointsOf(const Fit& fit) {
     std::vector<PointDiagnostics> out;
+    out.reserve(fit.n);
     for (std::size_t i = 0; i < fit.n; ++i) {
         PointDiagnostics one;
         one.residual = fittedScale(fit, fit.y[i]) - fittedScale(fit, fit.fitted[i]);

@@ -132,6 +132,18 @@ std::optional<VarianceTest> levene(const Groups& groups, bool aboutMedians) {
     return anova ? std::optional(VarianceTest{anova->f, anova->p}) : std::nullopt;
 }
 
+std::optional<double> quantile(std::span<const double> values, double p) {
+    if (values.empty()) {
+        return std::nullopt;
+    }
+    std::vector<double> sorted(values.begin(), values.end());
+    std::sort(sorted.begin(), sorted.end());
+    const double at = p * static_cast<double>(sorted.size() - 1);
+    const auto below = static_cast<std::size_t>(at);
+    const std::size_t above = std::min(below + 1, sorted.size() - 1);
+    return sorted[below] + (at - static_cast<double>(below)) * (sorted[above] - sorted[below]);
+}
+
 std::optional<double> median(std::span<const double> values) {
     if (values.empty()) {
         return std::nullopt;

@@ -25,6 +25,7 @@ constexpr Real kLinearDamping = 1e-9L; // against rank loss only
 constexpr Real kLooseOffset = 1e-6L;   // still a minimum when rounding stops the search
 constexpr Real kAlike = 1e-9L;         // sums of squares of the same minimum, or of its mirror image
 constexpr Real kNearlyExact = 1e-9L;   // residual to response; below it half the digits of the residuals are rounding
+constexpr std::size_t kManyPoints = 100'000;  // the first search that ends in a minimum of so many points is enough
 constexpr Eigen::Index kMostPrecise = 10'000; // points; more are left as they are, for they take their time
 
 Vector rootsOfWeights(std::span<const Real> w, std::size_t n) {
@@ -230,6 +231,16 @@ public:
                 m_linear = together;
             }
         }
+    }
+
+    /// Whether all parameters enter linearly: then there is one minimum, one step away.
+    bool isLinear() const { return std::ssize(m_linear) == m_p; }
+
+    State solveLinear(State state) {
+        polish(state);
+        state.converged = true;
+        state.iterations = 1;
+        return state;
     }
 
     bool hasLinear() const { return !m_linear.empty() && std::ssize(m_linear) < m_p; }
@@ -463,7 +474,11 @@ LeastSquaresFit fitNonlinear(const CurveFunction& model, std::span<const double>
     for (const auto& [lambda, keepsScale, projects] :
          {Way{1e-3L, false, true}, Way{1e-3L, true, false}, Way{1e2L, true, false}, Way{1e-8L, false, false},
           Way{1e5L, true, false}}) {
-        State found = search.run(first, lambda, keepsScale, projects && search.hasLinear());
+        if (best && best->converged && (search.isLinear() || fit.n > kManyPoints)) {
+            break;
+        }
+        State found = search.isLinear() ? search.solveLinear(first)
+                                        : search.run(first, lambda, keepsScale, projects && search.hasLinear());
         fit.iterations += found.iterations;
         if (!best || isBetter(found, *best, first.parameters)) {
             best = std::move(found);

@@ -43,6 +43,9 @@ std::optional<VarianceTest> bartlett(const Groups& groups);
 /// Source: M. B. Brown, A. B. Forsythe, J. Am. Stat. Assoc. 69 (1974) 364-367.
 std::optional<VarianceTest> levene(const Groups& groups, bool aboutMedians);
 
+/// Quantile of a share p of the values, linear between order statistics ((n - 1)*p + 1, the definition 7 of Hyndman and
+/// Fan, The American Statistician 50 (1996) 361-365). @pre 0 <= p <= 1; nothing for no values
+std::optional<double> quantile(std::span<const double> values, double p);
 /// Median; nothing for no values.
 std::optional<double> median(std::span<const double> values);
 
