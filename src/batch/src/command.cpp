@@ -1,5 +1,6 @@
 #include "nuvat/batch/command.h"
 
+#include "command_parts.h"
 #include "criteria.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/batch/working.h"
@@ -49,61 +50,6 @@ void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
 }
 void assign(Batch& batch, const OverrideKey& key, const std::optional<Override>& v) {
     put(batch.overrides, key, v);
-}
-
-template<class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
-    const auto found = map.find(key);
-    return found == map.end() ? std::nullopt : std::optional<T>(found->second);
-}
-
-/// Adds a change unless it changes nothing.
-template<class Key, class T>
-void add(Command& command, Key key, const std::optional<T>& before, const std::optional<T>& after) {
-    if (before != after) {
-        command.changes.push_back(ItemChange<Key, T>{key, before, after});
-    }
-}
-
-/// Adds what leads from one map to the other.
-template<class Key, class T>
-void addDifferences(Command& command, const std::map<Key, T>& before, const std::map<Key, T>& after) {
-    std::map<Key, T> all = before;
-    all.insert(after.begin(), after.end());
-    for (const auto& [key, value] : all) {
-        add(command, key, existing<T>(before, key), existing<T>(after, key));
-    }
-}
-
-std::string placesText(std::vector<Place> places) {
-    std::sort(places.begin(), places.end());
-    std::string text;
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        if (i == 4 && places.size() > 5) {
-            return text + " and " + std::to_string(places.size() - i) + " more";
-        }
-        text += (i == 0 ? "" : ", ") + wellName(places[i]);
-    }
-    return text;
-}
-
-std::string roleWord(Role role) {
-    switch (role) {
-    case Role::Empty:
-        return "empty";
-    case Role::Standard:
-        return "standard";
-    case Role::Blank:
-        return "blank";
-    case Role::Qc:
-        return "QC";
-    case Role::Unknown:
-        return "unknown";
-    }
-    return {};
-}
-
-std::string valueText(const std::optional<double>& value, const std::string& unit) {
-    return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
 }
 
 /// What differs between two analytes; empty when nothing does that has words of its own.
@@ -179,6 +125,18 @@ std::string methodLabel(const Method& before, const Method& after) {
 
 } // namespace
 
+std::string placesText(std::vector<Place> places) {
+    std::sort(places.begin(), places.end());
+    std::string text;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        if (i == 4 && places.size() > 5) {
+            return text + " and " + std::to_string(places.size() - i) + " more";
+        }
+        text += (i == 0 ? "" : ", ") + wellName(places[i]);
+    }
+    return text;
+}
+
 std::string_view name(Subject subject) {
     switch (subject) {
     case Subject::Edit:
@@ -221,214 +179,6 @@ void applyChanges(Batch& batch, const Command& command, bool isUndo) {
     } else {
         std::for_each(command.changes.begin(), command.changes.end(), applyOne);
     }
-}
-
-Result<std::vector<double>> seriesConcentrations(const Series& series) {
-    if (!(series.first > 0) || !std::isfinite(series.first)) {
-        return fail("series.first", "The concentration of S1 must be a number above 0.", "Type it, for example 500.");
-    }
-    if (!(series.factor > 1) || !std::isfinite(series.factor)) {
-        return fail("series.factor", "The step between levels must be a number above 1.",
-                    "Choose divided by or multiplied by, and type for example 2.");
-    }
-    if (series.levels < 1 || series.levels > 48) {
-        return fail("series.levels", "The number of levels must be from 1 to 48.", "Type how many levels there are.");
-    }
-    std::vector<double> out;
-    for (int i = 0; i < series.levels; ++i) {
-        const double step = std::pow(series.factor, i);
-        out.push_back(series.isDivided ? series.first / step : series.first * step);
-    }
-    return out;
-}
-
-Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
-                           Direction direction) {
-    if (replicates < 1 || replicates > 48) {
-        return fail("layout.replicates", "The number of replicates must be from 1 to 48.",
-                    "Choose how many there are.");
-    }
-    std::vector<Place> ordered = places;
-    for (const Place place : ordered) {
-        if (!batch.holds(place)) {
-            return fail("layout.place", "Well " + wellName(place) + " is not on this plate.",
-                        "Choose wells on the plate.");
-        }
-    }
-    std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
-        return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
-    });
-    ordered.erase(std::unique(ordered.begin(), ordered.end()), ordered.end());
-
-    int next = 1;
-    for (const auto& [place, assignment] : batch.places) {
-        if (assignment.role == role && std::find(ordered.begin(), ordered.end(), place) == ordered.end()) {
-            next = std::max(next, assignment.number + 1);
-        }
-    }
-    Command command;
-    command.label =
-        role == Role::Empty ? "Cleared " + placesText(ordered) : placesText(ordered) + " → " + roleWord(role);
-    int index = 0;
-    for (const Place place : ordered) {
-        std::optional<Assignment> after;
-        if (role == Role::Blank) {
-            after = Assignment{role, 0};
-        } else if (role != Role::Empty) {
-            after = Assignment{role, next + index / replicates};
-        }
-        add(command, place, existing<Assignment>(batch.places, place), after);
-        ++index;
-    }
-    // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
-    // group away and back loses neither its name nor its concentration.
-    const int last = next + (static_cast<int>(ordered.size()) - 1) / replicates;
-    for (int number = next; number <= last && !ordered.empty(); ++number) {
-        if (role == Role::Unknown && !batch.samples.contains(number)) {
-            add(command, SampleKey{number}, std::optional<Sample>(), std::optional(Sample{}));
-        } else if (role == Role::Standard && !batch.levels.contains(number)) {
-            add(command, LevelKey{number}, std::optional<Level>(), std::optional(Level{}));
-        } else if (role == Role::Qc && !batch.qcs.contains(number)) {
-            add(command, QcKey{number}, std::optional<QcSample>(), std::optional(QcSample{}));
-        }
-    }
-    return command;
-}
-
-Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction) {
-    std::vector<Place> rest;
-    for (int row = 0; row < batch.info.rows; ++row) {
-        for (int column = 0; column < batch.info.columns; ++column) {
-            const Place place{row, column};
-            if (batch.at(place).role == Role::Empty) {
-                rest.push_back(place);
-            }
-        }
-    }
-    if (rest.empty()) {
-        return fail("layout.nothing-left", "No well is empty, so there is nothing left to fill.",
-                    "Select the wells you want to change and choose a role.");
-    }
-    auto command = assignRole(batch, rest, role, replicates, direction);
-    if (command) {
-        command->label = "Filled the rest with " + roleWord(role) + (role == Role::Blank ? "s" : " places");
-    }
-    return command;
-}
-
-Result<Command> setSeries(const Batch& batch, const Series& series, int analyte) {
-    const auto concentrations = seriesConcentrations(series);
-    if (!concentrations) {
-        return tl::unexpected(concentrations.error());
-    }
-    Command command;
-    command.label = "Series " + formatNumber(series.first) + (series.isDivided ? " divided by " : " multiplied by ") +
-                    formatNumber(series.factor) + ", " + std::to_string(series.levels) + " levels";
-    int number = 1;
-    for (const double concentration : *concentrations) {
-        const LevelKey key{number, analyte};
-        add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
-        ++number;
-    }
-    for (const auto& [key, level] : batch.levels) {
-        if (key.analyte == analyte && key.number > series.levels && level.concentration.value_or(0) != 0) {
-            add(command, key, std::optional(level), std::optional(Level{}));
-        }
-    }
-    return command;
-}
-
-Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte) {
-    if (auto valid = validate(Level{concentration}); !valid) {
-        return tl::unexpected(valid.error());
-    }
-    Command command;
-    command.label = "Concentration of S" + std::to_string(number) + " → " +
-                    valueText(concentration, batch.method.analyte(analyte).unit);
-    const LevelKey key{number, analyte};
-    add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
-    return command;
-}
-
-Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
-    if (auto valid = validate(qc); !valid) {
-        return tl::unexpected(valid.error());
-    }
-    Command command;
-    command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
-                    valueText(qc.nominal, batch.method.analyte(analyte).unit);
-    const QcKey key{number, analyte};
-    add(command, key, existing<QcSample>(batch.qcs, key), std::optional(qc));
-    return command;
-}
-
-Result<Command> setSample(const Batch& batch, int number, const Sample& sample) {
-    if (auto valid = validate(sample); !valid) {
-        return tl::unexpected(valid.error());
-    }
-    Command command;
-    const std::string itsName = shortName(batch, {Role::Unknown, number});
-    const auto before = existing<Sample>(batch.samples, number);
-    command.label = itsName + " changed";
-    if (!before || before->name != sample.name) {
-        command.label = itsName + " → " + (sample.name.empty() ? "no name" : sample.name);
-    } else if (before->dilution != sample.dilution) {
-        command.label =
-            "Dilution of " + itsName + " × " + formatNumber(before->dilution) + " → × " + formatNumber(sample.dilution);
-    } else if (before->note != sample.note) {
-        command.label = "Note on " + itsName;
-    }
-    add(command, SampleKey{number}, before, std::optional(sample));
-    return command;
-}
-
-Result<Command> pasteSampleNames(const Batch& batch, int first, const std::string& text) {
-    std::vector<int> numbers = batch.numbersOf(Role::Unknown);
-    std::erase_if(numbers, [first](int number) { return number < first; });
-    std::istringstream stream(text);
-    std::string line;
-    std::vector<std::string> lines;
-    while (std::getline(stream, line)) {
-        if (!line.empty() && line.back() == '\r') {
-            line.pop_back();
-        }
-        lines.push_back(line);
-    }
-    while (!lines.empty() && trimmed(lines.back()).empty()) {
-        lines.pop_back();
-    }
-    if (lines.empty()) {
-        return fail("layout.names-empty", "The clipboard holds no names.",
-                    "Copy a column of sample names and paste again.");
-    }
-    if (lines.size() > numbers.size()) {
-        return fail("layout.names-too-many",
-                    "The pasted column has " + std::to_string(lines.size()) + " names, but from " +
-                        shortName(batch, {Role::Unknown, first}) + " on there are " + std::to_string(numbers.size()) +
-                        " unknowns.",
-                    "Select the place of the first name, or assign more unknowns.");
-    }
-    Command command;
-    command.label = std::to_string(lines.size()) + (lines.size() == 1 ? " sample named" : " samples named");
-    for (std::size_t i = 0; i < lines.size(); ++i) {
-        const auto before = existing<Sample>(batch.samples, numbers[i]);
-        Sample after = before.value_or(Sample{});
-        const auto tab = lines[i].find('\t');
-        after.name = std::string(trimmed(std::string_view(lines[i]).substr(0, tab)));
-        if (tab != std::string::npos) {
-            const std::string_view cell = trimmed(std::string_view(lines[i]).substr(tab + 1));
-            const auto dilution = parseTyped(cell);
-            if (!dilution || !(*dilution > 0)) {
-                return fail("layout.dilution",
-                            "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +
-                                "\" is not a dilution factor above 0.",
-                            "Correct it, or paste the names alone.");
-            }
-            after.dilution = *dilution;
-        }
-        add(command, SampleKey{numbers[i]}, before, std::optional(after));
-    }
-    return command;
 }
 
 Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& places, const std::string& reason,

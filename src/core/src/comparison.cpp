@@ -15,6 +15,9 @@ namespace {
 
 std::string titleOf(const Fit& fit) {
     std::string out(name(fit.model));
+    if (isLogistic(fit.model)) {
+        out = fit.model == Model::Logistic4 ? "4PL" : "5PL"; // in a sentence, as it is spoken
+    }
     if (fit.weighting != Weighting::None) {
         out += " with " + std::string(name(fit.weighting));
     }

@@ -298,7 +298,7 @@ tl::unexpected<Error> tooLarge(const std::string& name, const std::string& where
 }
 
 tl::unexpected<Error> cancelled(const std::string& name) {
-    return fail("import.cancelled", "Reading " + name + " was cancelled; nothing was taken in.");
+    return fail("import.cancelled", "Reading " + name + " was cancelled; nothing was imported.");
 }
 
 std::vector<Line> cutLines(std::string_view text) {

@@ -29,7 +29,7 @@ struct Assignment {
     auto operator<=>(const Assignment&) const = default;
 };
 
-/// One well of a reading, as the file gave it. Never changed after it was taken in.
+/// One well of a reading, as the file gave it. Never changed after the import.
 struct ReadingWell {
     std::optional<double> value; ///< absent: not read, or `text` is no number
     std::string text;

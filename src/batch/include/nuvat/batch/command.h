@@ -86,6 +86,13 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
 Result<Command> setSeries(const Batch& batch, const Series& series, int analyte = 1);
 /// @return layout.concentration when it is negative or not finite
 Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte = 1);
+/// Gives the levels in use from S`first` on the concentrations of a pasted column, one a line; an empty line takes the
+/// concentration away. @return layout.levels-empty, layout.levels-too-many, layout.levels-number, layout.concentration
+Result<Command> pasteLevels(const Batch& batch, int first, const std::string& text, int analyte = 1);
+/// Whether the numbers of the standards in use are other than 1, 2, … n, as after clearing a level in between.
+bool hasGapsInStandards(const Batch& batch);
+/// Counts the standards in use from S1 up in their order; concentrations, of every analyte, go with them.
+Result<Command> renumberStandards(const Batch& batch);
 /// @return layout.concentration when the nominal is not above 0
 Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte = 1);
 /// @return layout.dilution when the dilution factor is not above 0

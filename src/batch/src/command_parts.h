@@ -1,0 +1,35 @@
+#pragma once
+
+#include "nuvat/batch/command.h"
+
+#include <map>
+
+namespace nuvat {
+
+template<class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
+    const auto found = map.find(key);
+    return found == map.end() ? std::nullopt : std::optional<T>(found->second);
+}
+
+/// Adds a change unless it changes nothing.
+template<class Key, class T>
+void add(Command& command, Key key, const std::optional<T>& before, const std::optional<T>& after) {
+    if (before != after) {
+        command.changes.push_back(ItemChange<Key, T>{key, before, after});
+    }
+}
+
+/// Adds what leads from one map to the other.
+template<class Key, class T>
+void addDifferences(Command& command, const std::map<Key, T>& before, const std::map<Key, T>& after) {
+    std::map<Key, T> all = before;
+    all.insert(after.begin(), after.end());
+    for (const auto& [key, value] : all) {
+        add(command, key, existing<T>(before, key), existing<T>(after, key));
+    }
+}
+
+/// Names of places for a sentence; more than five are counted.
+std::string placesText(std::vector<Place> places);
+
+} // namespace nuvat

@@ -1,0 +1,316 @@
+// Commands that say what stands where: roles, levels, QCs and samples.
+#include "command_parts.h"
+#include "nuvat/batch/validate.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/base/well.h"
+
+#include <algorithm>
+#include <cmath>
+#include <sstream>
+
+namespace nuvat {
+
+namespace {
+
+std::string roleWord(Role role) {
+    switch (role) {
+    case Role::Empty:
+        return "empty";
+    case Role::Standard:
+        return "standard";
+    case Role::Blank:
+        return "blank";
+    case Role::Qc:
+        return "QC";
+    case Role::Unknown:
+        return "unknown";
+    }
+    return {};
+}
+
+std::string valueText(const std::optional<double>& value, const std::string& unit) {
+    return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
+}
+
+/// The lines of a pasted column, without the empty ones at its end.
+std::vector<std::string> pastedLines(const std::string& text) {
+    std::istringstream stream(text);
+    std::string line;
+    std::vector<std::string> lines;
+    while (std::getline(stream, line)) {
+        if (!line.empty() && line.back() == '\r') {
+            line.pop_back();
+        }
+        lines.push_back(line);
+    }
+    while (!lines.empty() && trimmed(lines.back()).empty()) {
+        lines.pop_back();
+    }
+    return lines;
+}
+
+} // namespace
+
+Result<std::vector<double>> seriesConcentrations(const Series& series) {
+    if (!(series.first > 0) || !std::isfinite(series.first)) {
+        return fail("series.first", "The concentration of S1 must be a number above 0.", "Type it, for example 500.");
+    }
+    if (!(series.factor > 1) || !std::isfinite(series.factor)) {
+        return fail("series.factor", "The step between levels must be a number above 1.",
+                    "Choose divided by or multiplied by, and type for example 2.");
+    }
+    if (series.levels < 1 || series.levels > 48) {
+        return fail("series.levels", "The number of levels must be from 1 to 48.", "Type how many levels there are.");
+    }
+    std::vector<double> out;
+    for (int i = 0; i < series.levels; ++i) {
+        const double step = std::pow(series.factor, i);
+        out.push_back(series.isDivided ? series.first / step : series.first * step);
+    }
+    return out;
+}
+
+Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
+                           Direction direction) {
+    if (replicates < 1 || replicates > 48) {
+        return fail("layout.replicates", "The number of replicates must be from 1 to 48.",
+                    "Choose how many there are.");
+    }
+    std::vector<Place> ordered = places;
+    for (const Place place : ordered) {
+        if (!batch.holds(place)) {
+            return fail("layout.place", "Well " + wellName(place) + " is not on this plate.",
+                        "Choose wells on the plate.");
+        }
+    }
+    std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
+        return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
+    });
+    ordered.erase(std::unique(ordered.begin(), ordered.end()), ordered.end());
+
+    int next = 1;
+    for (const auto& [place, assignment] : batch.places) {
+        if (assignment.role == role && std::find(ordered.begin(), ordered.end(), place) == ordered.end()) {
+            next = std::max(next, assignment.number + 1);
+        }
+    }
+    Command command;
+    command.label =
+        role == Role::Empty ? "Cleared " + placesText(ordered) : placesText(ordered) + " → " + roleWord(role);
+    int index = 0;
+    for (const Place place : ordered) {
+        std::optional<Assignment> after;
+        if (role == Role::Blank) {
+            after = Assignment{role, 0};
+        } else if (role != Role::Empty) {
+            after = Assignment{role, next + index / replicates};
+        }
+        add(command, place, existing<Assignment>(batch.places, place), after);
+        ++index;
+    }
+    // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
+    // group away and back loses neither its name nor its concentration.
+    const int last = next + (static_cast<int>(ordered.size()) - 1) / replicates;
+    for (int number = next; number <= last && !ordered.empty(); ++number) {
+        if (role == Role::Unknown && !batch.samples.contains(number)) {
+            add(command, SampleKey{number}, std::optional<Sample>(), std::optional(Sample{}));
+        } else if (role == Role::Standard && !batch.levels.contains(number)) {
+            add(command, LevelKey{number}, std::optional<Level>(), std::optional(Level{}));
+        } else if (role == Role::Qc && !batch.qcs.contains(number)) {
+            add(command, QcKey{number}, std::optional<QcSample>(), std::optional(QcSample{}));
+        }
+    }
+    return command;
+}
+
+Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction) {
+    std::vector<Place> rest;
+    for (int row = 0; row < batch.info.rows; ++row) {
+        for (int column = 0; column < batch.info.columns; ++column) {
+            const Place place{row, column};
+            if (batch.at(place).role == Role::Empty) {
+                rest.push_back(place);
+            }
+        }
+    }
+    if (rest.empty()) {
+        return fail("layout.nothing-left", "No well is empty, so there is nothing left to fill.",
+                    "Select the wells you want to change and choose a role.");
+    }
+    auto command = assignRole(batch, rest, role, replicates, direction);
+    if (command) {
+        command->label = "Filled the rest with " + roleWord(role) + (role == Role::Blank ? "s" : " places");
+    }
+    return command;
+}
+
+Result<Command> setSeries(const Batch& batch, const Series& series, int analyte) {
+    const auto concentrations = seriesConcentrations(series);
+    if (!concentrations) {
+        return tl::unexpected(concentrations.error());
+    }
+    Command command;
+    command.label = "Series " + formatNumber(series.first) + (series.isDivided ? " divided by " : " multiplied by ") +
+                    formatNumber(series.factor) + ", " + std::to_string(series.levels) + " levels";
+    int number = 1;
+    for (const double concentration : *concentrations) {
+        const LevelKey key{number, analyte};
+        add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
+        ++number;
+    }
+    for (const auto& [key, level] : batch.levels) {
+        if (key.analyte == analyte && key.number > series.levels && level.concentration.value_or(0) != 0) {
+            add(command, key, std::optional(level), std::optional(Level{}));
+        }
+    }
+    return command;
+}
+
+Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte) {
+    if (auto valid = validate(Level{concentration}); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    Command command;
+    command.label = "Concentration of S" + std::to_string(number) + " → " +
+                    valueText(concentration, batch.method.analyte(analyte).unit);
+    const LevelKey key{number, analyte};
+    add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
+    return command;
+}
+
+Result<Command> pasteLevels(const Batch& batch, int first, const std::string& text, int analyte) {
+    std::vector<int> numbers = batch.numbersOf(Role::Standard);
+    std::erase_if(numbers, [first](int number) { return number < first; });
+    const std::vector<std::string> lines = pastedLines(text);
+    if (lines.empty()) {
+        return fail("layout.levels-empty", "The clipboard holds no concentrations.",
+                    "Copy a column of concentrations and paste again.");
+    }
+    if (lines.size() > numbers.size()) {
+        return fail("layout.levels-too-many",
+                    "The pasted column has " + std::to_string(lines.size()) + " concentrations, but from S" +
+                        std::to_string(first) + " on there are " + std::to_string(numbers.size()) + " levels.",
+                    "Select the level of the first concentration, or assign more standards.");
+    }
+    Command command;
+    command.label = std::to_string(lines.size()) + (lines.size() == 1 ? " concentration" : " concentrations") +
+                    " pasted from S" + std::to_string(first) + " on";
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+        const std::string_view cell = trimmed(lines[i]);
+        Level after{parseTyped(cell)};
+        if (!cell.empty() && !after.concentration) {
+            return fail("layout.levels-number",
+                        "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +
+                            "\" is not a concentration.",
+                        "Copy the column of concentrations alone, without its heading.");
+        }
+        if (auto valid = validate(after); !valid) {
+            return tl::unexpected(valid.error());
+        }
+        const LevelKey key{numbers[i], analyte};
+        add(command, key, existing<Level>(batch.levels, key), std::optional(after));
+    }
+    return command;
+}
+
+bool hasGapsInStandards(const Batch& batch) {
+    const auto numbers = batch.numbersOf(Role::Standard);
+    return !numbers.empty() && numbers.back() != static_cast<int>(numbers.size());
+}
+
+Result<Command> renumberStandards(const Batch& batch) {
+    const auto numbers = batch.numbersOf(Role::Standard);
+    Command command;
+    command.label = "Standards numbered S1 to S" + std::to_string(numbers.size());
+    const auto newNumber = [&numbers](int number) {
+        const auto found = std::lower_bound(numbers.begin(), numbers.end(), number);
+        return static_cast<int>(found - numbers.begin()) + 1;
+    };
+    for (const auto& [place, assignment] : batch.places) {
+        if (assignment.role == Role::Standard) {
+            add(command, place, std::optional(assignment),
+                std::optional(Assignment{Role::Standard, newNumber(assignment.number)}));
+        }
+    }
+    // The concentration of a level that no well uses any more has no number left to stand under.
+    std::map<LevelKey, Level> after;
+    for (const auto& [key, level] : batch.levels) {
+        if (std::binary_search(numbers.begin(), numbers.end(), key.number)) {
+            after[{newNumber(key.number), key.analyte}] = level;
+        }
+    }
+    addDifferences(command, batch.levels, after);
+    return command;
+}
+
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
+    if (auto valid = validate(qc); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    Command command;
+    command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
+                    valueText(qc.nominal, batch.method.analyte(analyte).unit);
+    const QcKey key{number, analyte};
+    add(command, key, existing<QcSample>(batch.qcs, key), std::optional(qc));
+    return command;
+}
+
+Result<Command> setSample(const Batch& batch, int number, const Sample& sample) {
+    if (auto valid = validate(sample); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    Command command;
+    const std::string itsName = shortName(batch, {Role::Unknown, number});
+    const auto before = existing<Sample>(batch.samples, number);
+    command.label = itsName + " changed";
+    if (!before || before->name != sample.name) {
+        command.label = itsName + " → " + (sample.name.empty() ? "no name" : sample.name);
+    } else if (before->dilution != sample.dilution) {
+        command.label =
+            "Dilution of " + itsName + " × " + formatNumber(before->dilution) + " → × " + formatNumber(sample.dilution);
+    } else if (before->note != sample.note) {
+        command.label = "Note on " + itsName;
+    }
+    add(command, SampleKey{number}, before, std::optional(sample));
+    return command;
+}
+
+Result<Command> pasteSampleNames(const Batch& batch, int first, const std::string& text) {
+    std::vector<int> numbers = batch.numbersOf(Role::Unknown);
+    std::erase_if(numbers, [first](int number) { return number < first; });
+    const std::vector<std::string> lines = pastedLines(text);
+    if (lines.empty()) {
+        return fail("layout.names-empty", "The clipboard holds no names.",
+                    "Copy a column of sample names and paste again.");
+    }
+    if (lines.size() > numbers.size()) {
+        return fail("layout.names-too-many",
+                    "The pasted column has " + std::to_string(lines.size()) + " names, but from " +
+                        shortName(batch, {Role::Unknown, first}) + " on there are " + std::to_string(numbers.size()) +
+                        " unknowns.",
+                    "Select the place of the first name, or assign more unknowns.");
+    }
+    Command command;
+    command.label = std::to_string(lines.size()) + (lines.size() == 1 ? " sample named" : " samples named");
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+        const auto before = existing<Sample>(batch.samples, numbers[i]);
+        Sample after = before.value_or(Sample{});
+        const auto tab = lines[i].find('\t');
+        after.name = std::string(trimmed(std::string_view(lines[i]).substr(0, tab)));
+        if (tab != std::string::npos) {
+            const std::string_view cell = trimmed(std::string_view(lines[i]).substr(tab + 1));
+            const auto dilution = parseTyped(cell);
+            if (!dilution || !(*dilution > 0)) {
+                return fail("layout.dilution",
+                            "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +
+                                "\" is not a dilution factor above 0.",
+                            "Correct it, or paste the names alone.");
+            }
+            after.dilution = *dilution;
+        }
+        add(command, SampleKey{numbers[i]}, before, std::optional(after));
+    }
+    return command;
+}
+
+} // namespace nuvat

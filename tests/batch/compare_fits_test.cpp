@@ -1,0 +1,66 @@
+#include "nuvat/batch/compare_fits.h"
+
+#include "nuvat/batch/document.h"
+#include "nuvat/workflow/session.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+
+namespace nuvat {
+namespace {
+
+class Cancelled : public NoProgress {
+public:
+    bool cancelled() const override { return true; }
+};
+
+Batch demo() {
+    const auto folder = std::filesystem::temp_directory_path() / "nuvat-compare-fits";
+    std::filesystem::remove_all(folder);
+    std::filesystem::create_directories(folder);
+    auto open = demoBatch(folder / "demo.nuvat");
+    return open.value().document->batch();
+}
+
+TEST(CompareFits, SaysWhatEachFitWouldMakeOfTheSamples) {
+    const Batch batch = demo();
+    const Evaluation now = evaluate(batch);
+    NoProgress progress;
+    const auto fits = compareFits(batch, now.analyte(1), progress);
+    ASSERT_GT(fits.size(), 30u);
+    EXPECT_EQ(std::count_if(fits.begin(), fits.end(), [](const auto& one) { return one.isInUse; }), 1);
+    for (const ComparedFit& one : fits) {
+        // Taking a fit gives exactly the results that the comparison promised.
+        Batch taken = batch;
+        taken.method.analyte().fit = one.options;
+        const Evaluation then = evaluate(taken);
+        if (one.isInUse) {
+            EXPECT_EQ(one.options, batch.method.analyte().fit);
+            ASSERT_NE(one.largest(), nullptr);
+            EXPECT_EQ(one.largest()->changePercent, 0.0);
+        }
+        EXPECT_EQ(one.candidate.fit.parameters, then.analyte(1).fit.parameters) << name(one.options.model);
+        for (const ResultChange& change : one.changes) {
+            EXPECT_EQ(change.other, then.analyte(1).result(change.group)->result);
+        }
+    }
+    // A straight line through a curve bent over three decades is far off, and the 4PL stands before it.
+    const auto line = std::find_if(fits.begin(), fits.end(), [](const auto& f) {
+        return f.options.model == Model::Line && f.options.weighting == Weighting::None;
+    });
+    ASSERT_NE(line, fits.end());
+    EXPECT_TRUE(line->lost > 0 || std::abs(line->largest()->changePercent.value()) > 20);
+    EXPECT_EQ(fits.front().options.model, Model::Logistic4);
+}
+
+TEST(CompareFits, GivesNothingWithoutStandardsOrWhenCancelled) {
+    Batch batch = demo();
+    Cancelled cancelled;
+    EXPECT_TRUE(compareFits(batch, evaluate(batch).analyte(1), cancelled).empty());
+    batch.places.clear();
+    NoProgress progress;
+    EXPECT_TRUE(compareFits(batch, evaluate(batch).analyte(1), progress).empty());
+}
+
+} // namespace
+} // namespace nuvat
