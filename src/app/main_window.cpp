@@ -286,7 +286,7 @@ void MainWindow::makeActions() {
         "curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); },
         on({ChainPage::Curve}));
     add(
-        "curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->fit(); },
+        "curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->zoomToFit(); },
         on({ChainPage::Curve}));
     add(
         "data.unusable", tr("Next unusable well"), QKeySequence(Qt::Key_N), [this] { m_data->nextUnusable(); },
@@ -317,7 +317,7 @@ void MainWindow::connectAll() {
     connect(m_start, &StartPage::demoAsked, this, &MainWindow::startDemo);
     connect(m_start, &StartPage::newAsked, this, &MainWindow::newEmpty);
     connect(m_start, &StartPage::recentChosen, this, &MainWindow::openFile);
-    connect(m_import, &ImportPage::accepted, this, &MainWindow::takeIn);
+    connect(m_import, &ImportPage::accepted, this, &MainWindow::importPreviewed);
     connect(m_import, &ImportPage::rejected, this, &MainWindow::endImport);
     connect(m_data, &DataPage::importAsked, this, &MainWindow::askImport);
     connect(m_data, &DataPage::pasteAsked, this, &MainWindow::paste);
@@ -339,6 +339,7 @@ void MainWindow::connectAll() {
         connect(page(static_cast<ChainPage>(i)), &Page::factsChanged, this, &MainWindow::refreshStatus);
     }
     connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);
+    connect(&m_workspace, &Workspace::offered, m_notice, &NoticeBar::offer);
     connect(&m_workspace, &Workspace::changed, this, &MainWindow::refreshFrame);
     connect(&m_workspace, &Workspace::selectionChanged, this, [this] {
         m_actions->refresh();

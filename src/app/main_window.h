@@ -74,8 +74,10 @@ private:
     void paste();
     void importFile(const QString& path);
     void showImport(PlateImport import);
-    void takeIn();
+    void importPreviewed();
     void endImport();
+    void takeDropped(const QList<QUrl>& urls);
+    void importNext(); ///< the next of several files that were dropped together
     void askTitle();
     void excludeOrRestore();
     void addAnalyte();
@@ -91,6 +93,7 @@ private:
     FileDialogs& m_dialogs;
     Actions* m_actions = nullptr;
     ChainPage m_page = ChainPage::Data;
+    QStringList m_waiting; ///< files dropped together that are still to be previewed
     QLabel* m_title = nullptr;
     QLabel* m_place = nullptr;
     QPushButton* m_method = nullptr;

@@ -132,6 +132,7 @@ void MainWindow::importFile(const QString& path) {
             m_notice->done();
             if (!import) {
                 m_workspace.tell(import.error());
+                importNext(); // one file that cannot be read does not keep the others out
             } else {
                 showImport(std::move(*import));
             }
@@ -146,7 +147,7 @@ void MainWindow::importFile(const QString& path) {
 void MainWindow::paste() {
     const QString clip = QApplication::clipboard()->text();
     if (m_page == ChainPage::Layout && m_workspace.isOpen() && m_stack->currentWidget() == m_layout) {
-        m_layout->pasteNames(clip);
+        m_layout->paste(clip);
         return;
     }
     auto import = readPlateText(clip.toStdString());
@@ -158,7 +159,7 @@ void MainWindow::paste() {
 }
 
 void MainWindow::showImport(PlateImport import) {
-    m_import->show(std::move(import), m_workspace.isOpen());
+    m_import->show(std::move(import), m_workspace.isOpen(), static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_import);
     m_actions->refresh();
 }
@@ -170,13 +171,14 @@ bool MainWindow::ensureBatch() {
     return m_workspace.isOpen();
 }
 
-void MainWindow::takeIn() {
+void MainWindow::importPreviewed() {
     const PlateImport import = m_import->import();
     if (!ensureBatch()) {
         return;
     }
     if (m_workspace.apply(addReading(m_workspace.batch(), toReading(import, m_workspace.document()->now())))) {
         showPage(ChainPage::Data);
+        importNext();
     } else {
         endImport(); // the notice says why
     }
@@ -184,6 +186,7 @@ void MainWindow::takeIn() {
 
 void MainWindow::endImport() {
     showPage(m_page);
+    importNext();
 }
 
 void MainWindow::askTitle() {
@@ -301,15 +304,44 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
     }
 }
 
+/// Readings are previewed one after the other; of several files only readings are taken, since one batch is open.
+void MainWindow::takeDropped(const QList<QUrl>& urls) {
+    m_waiting.clear();
+    QStringList batches;
+    for (const QUrl& url : urls) {
+        const QString path = url.toLocalFile();
+        if (path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive)) {
+            batches << path;
+        } else {
+            m_waiting << path;
+        }
+    }
+    if (!batches.isEmpty() && urls.size() > 1) {
+        m_waiting.clear();
+        m_workspace.tell(tr("%1 files were dropped, and %2 is a batch. Drop a batch alone, or the readings alone.")
+                             .arg(urls.size())
+                             .arg(QFileInfo(batches.first()).fileName()),
+                         true);
+        return;
+    }
+    if (!batches.isEmpty()) {
+        openFile(batches.first());
+        return;
+    }
+    importNext();
+}
+
+void MainWindow::importNext() {
+    if (!m_waiting.isEmpty()) {
+        importFile(m_waiting.takeFirst());
+    }
+}
+
 void MainWindow::dropEvent(QDropEvent* event) {
     const QMimeData* mime = event->mimeData();
     event->acceptProposedAction();
     if (mime->hasUrls()) {
-        if (mime->urls().size() > 1) {
-            m_workspace.tell(tr("%1 files were dropped; drop them one at a time.").arg(mime->urls().size()), true);
-            return;
-        }
-        openFile(mime->urls().first().toLocalFile());
+        takeDropped(mime->urls());
         return;
     }
     auto import = readPlateText(mime->text().toStdString());

@@ -8,6 +8,7 @@
 
 #include <QApplication>
 #include <QElapsedTimer>
+#include <QPushButton>
 
 namespace nuvat {
 
@@ -60,6 +61,9 @@ Result<void> takeShots(const std::filesystem::path& folder) {
     window.showPage(ChainPage::Curve);
     workspace.selectGroup({Role::Unknown, 5});
     shoot("curve");
+    window.findChild<QPushButton*>(QStringLiteral("showComparison"))->click();
+    workspace.clearSelection();
+    shoot("compare");
     window.showPage(ChainPage::Checks);
     workspace.selectCriterion("unknown-cv");
     shoot("checks");

@@ -6,10 +6,8 @@
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
-#include <QDropEvent>
 #include <QLabel>
 #include <QMenu>
-#include <QMimeData>
 #include <QPushButton>
 #include <QTest>
 #include <QToolButton>
@@ -68,6 +66,19 @@ TEST_F(Import, ByDroppingIsTheSameAndCanBeLeft) {
     click("importAccept");
     EXPECT_TRUE(notice().contains(QStringLiteral("2 × 3 wells"))) << notice().toStdString();
     EXPECT_EQ(m_workspace->batch(), before);
+}
+
+TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
+    const auto first = write("first.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n");
+    const auto second = write("second.tsv", "\t1\t2\t3\nA\t1.1\t1.2\t1.3\nB\t1.4\t1.5\t1.6\n");
+    drop(std::vector{first, write("broken.tsv", ""), second});
+    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("first.tsv")));
+    click("importAccept");
+    ASSERT_TRUE(QTest::qWaitFor(
+        [this] { return find<QLabel>("importTitle")->text().contains(QStringLiteral("second.tsv")); }, 10'000));
+    EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
+    click("importAccept");
+    EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
 }
 
 TEST_F(Import, ByPastingABlock) {
@@ -153,14 +164,12 @@ TEST_F(Import, ABatchOfANewerVersionIsRefused) {
     EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
 }
 
-TEST_F(Import, SeveralFilesAtOnceAreNotGuessedAt) {
-    QMimeData mime;
-    mime.setUrls({QUrl::fromLocalFile(QStringLiteral("/a.csv")), QUrl::fromLocalFile(QStringLiteral("/b.csv"))});
-    QDragEnterEvent enter(QPoint(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
-    QApplication::sendEvent(m_window.get(), &enter);
-    QDropEvent event(QPointF(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
-    QApplication::sendEvent(m_window.get(), &event);
-    EXPECT_TRUE(notice().contains(QStringLiteral("one at a time")));
+TEST_F(Import, ABatchAmongOtherFilesIsNotGuessedAt) {
+    startDemo();
+    const Batch before = m_workspace->batch();
+    drop(std::vector<std::filesystem::path>{"/a.csv", "/b.nuvat"});
+    EXPECT_TRUE(notice().contains(QStringLiteral("b.nuvat is a batch"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->batch(), before);
 }
 
 } // namespace

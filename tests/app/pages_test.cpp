@@ -54,7 +54,7 @@ TEST_F(Pages, AWholeLayoutFromNothing) {
     click("roleQc");
     dragWells("layoutPlate", {2, 2}, {7, 3});
     key(Qt::Key_4);
-    click("fillRest"); // the role used last
+    click("fillRest");
     EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
     EXPECT_EQ(m_workspace->batch().at({0, 4}), (Assignment{Role::Unknown, 7}));
 
@@ -87,6 +87,61 @@ TEST_F(Pages, ALevelIsTypedInItsPicture) {
     typeInto("levelEditor", QStringLiteral("many"));
     EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 20);
     EXPECT_TRUE(notice().contains(QStringLiteral("\"many\" is not a number")));
+}
+
+TEST_F(Pages, LevelsAreTypedOneAfterTheOther) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* picture = find<SeriesPicture>("seriesPicture");
+    auto* editor = find<QLineEdit>("levelEditor");
+    QTest::mouseClick(picture, Qt::LeftButton, {}, picture->levelRect(0).center().toPoint());
+    const auto placesBefore = m_workspace->batch().places;
+    // A digit begins to type, though 1 to 4 are also the keys of the roles.
+    QTest::keyClicks(picture, QStringLiteral("2"));
+    QTest::keyClicks(editor, QStringLiteral("11"));
+    QTest::keyClick(editor, Qt::Key_Tab);
+    EXPECT_EQ(m_workspace->batch().levels.at(1).concentration, 211);
+    EXPECT_TRUE(editor->isVisible());
+    QTest::keyClicks(editor, QStringLiteral("111"));
+    QTest::keyClick(editor, Qt::Key_Return);
+    EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, 111);
+    QTest::keyClick(editor, Qt::Key_Backtab);
+    QTest::keyClicks(editor, QStringLiteral("99"));
+    QTest::keyClick(editor, Qt::Key_Escape);
+    EXPECT_FALSE(editor->isVisible());
+    EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, 111);
+    EXPECT_EQ(m_workspace->batch().places, placesBefore);
+}
+
+TEST_F(Pages, AColumnOfConcentrationsIsPasted) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* picture = find<SeriesPicture>("seriesPicture");
+    QTest::mouseClick(picture, Qt::LeftButton, {}, picture->levelRect(1).center().toPoint());
+    QApplication::clipboard()->setText(QStringLiteral("70\n30.5\n12\n"));
+    key(Qt::Key_V, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, 70);
+    EXPECT_EQ(m_workspace->batch().levels.at(3).concentration, 30.5);
+    EXPECT_EQ(m_workspace->batch().levels.at(4).concentration, 12);
+    QApplication::clipboard()->setText(QStringLiteral("Level\n70\n"));
+    key(Qt::Key_V, Qt::ControlModifier);
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"Level\" is not a concentration"))) << notice().toStdString();
+}
+
+TEST_F(Pages, ClearingALevelOffersToRenumberTheRest) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    const auto third = m_workspace->batch().levels.at(3).concentration;
+    m_workspace->selectGroup({Role::Standard, 2});
+    find<PlateView>("layoutPlate")->setFocus();
+    key(Qt::Key_Delete);
+    auto* offered = find<QPushButton>("noticeAction");
+    ASSERT_TRUE(offered->isVisible());
+    EXPECT_EQ(offered->text(), QStringLiteral("Renumber"));
+    QTest::mouseClick(offered, Qt::LeftButton);
+    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Standard), (std::vector<int>{1, 2, 3, 4, 5, 6}));
+    EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, third);
+    EXPECT_FALSE(offered->isVisible());
 }
 
 TEST_F(Pages, NamesArePastedAndDilutionsTyped) {
@@ -258,6 +313,43 @@ TEST_F(Pages, TheCurveIsSetInItsDialog) {
     EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
 }
 
+TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    const FitOptions before = m_workspace->analyte().fit;
+    click("showComparison");
+    auto* table = find<DataTable>("compareTable");
+    ASSERT_TRUE(QTest::qWaitFor([table] { return table->model()->rowCount() > 30; }, 20'000));
+    EXPECT_EQ(cell("compareTable", 0, QStringLiteral("AICc")),
+              QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("0,0") : QStringLiteral("0.0"));
+    EXPECT_FALSE(find<QLabel>("compareWords")->text().isEmpty());
+    EXPECT_EQ(m_workspace->analyte().fit, before); // looking changes nothing
+    int wanted = -1;
+    for (int row = 0; row < table->model()->rowCount(); ++row) {
+        wanted = cell("compareTable", row, QStringLiteral("Model")) == QStringLiteral("Quadratic") && wanted < 0
+                     ? row
+                     : wanted;
+    }
+    ASSERT_GE(wanted, 0);
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, {},
+                      table->visualRect(table->model()->index(wanted, 0)).center());
+    const QString change = cell("changesTable", 0, QStringLiteral("Looked at"));
+    click("compareTake");
+    EXPECT_EQ(m_workspace->analyte().fit.model, Model::Quadratic);
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->analyte().fit, before);
+    EXPECT_FALSE(change.isEmpty());
+}
+
+TEST_F(Pages, ANumberTypedWhileReadingOffIsAResponse) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    key(Qt::Key_R);
+    QTest::keyClicks(m_window->focusWidget(), QStringLiteral("1"));
+    EXPECT_EQ(find<QLineEdit>("readOffResponse")->text(), QStringLiteral("1"));
+    EXPECT_TRUE(find<QLineEdit>("readOffResponse")->hasFocus());
+}
+
 TEST_F(Pages, ACriterionIsOverriddenWithAReasonAndTakenBack) {
     startDemo();
     clickChain(ChainPage::Checks);
@@ -270,6 +362,10 @@ TEST_F(Pages, ACriterionIsOverriddenWithAReasonAndTakenBack) {
               QStringLiteral("Overridden"));
     EXPECT_TRUE(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Where"))
                     .contains(QStringLiteral("sample is known to clog")));
+    // U08 is also what the scatter of the samples asks about.
+    m_workspace->selectCriterion("sample-scatter");
+    withReason([&] { click("overrideCriterion"); }, QStringLiteral("sample is known to clog"));
+    EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Review before release"));
     m_workspace->selectCriterion("replicates");
     withReason([&] { click("overrideCriterion"); }, QStringLiteral("one is enough"));
     EXPECT_EQ(find<QLabel>("verdict")->text(), QStringLiteral("Accepted"));

@@ -116,9 +116,13 @@ void WindowTest::typeInto(const char* field, const QString& text, bool withEnter
     wait();
 }
 
-void WindowTest::drop(const std::filesystem::path& path) const {
+void WindowTest::drop(const std::vector<std::filesystem::path>& paths) const {
     QMimeData mime;
-    mime.setUrls({QUrl::fromLocalFile(QString::fromStdString(path.string()))});
+    QList<QUrl> urls;
+    for (const auto& path : paths) {
+        urls << QUrl::fromLocalFile(QString::fromStdString(path.string()));
+    }
+    mime.setUrls(urls);
     QDragEnterEvent enter(QPoint(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
     QApplication::sendEvent(m_window.get(), &enter);
     ASSERT_TRUE(enter.isAccepted());

@@ -48,7 +48,8 @@ protected:
     void dragWells(const char* plate, Place from, Place to) const;
     void choose(const char* choice, const QString& item) const; ///< as a person does in a list
     void typeInto(const char* field, const QString& text, bool withEnter = true) const;
-    void drop(const std::filesystem::path& path) const;
+    void drop(const std::vector<std::filesystem::path>& paths) const;
+    void drop(const std::filesystem::path& path) const { drop(std::vector{path}); }
     QString cell(const char* table, int row, const QString& heading) const;
     QString cellOf(const char* table, const QString& firstCell, const QString& heading) const;
     int rowOf(const char* table, const QString& firstCell) const;

@@ -113,7 +113,8 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     connect(&workspace, &Workspace::changed, this, &ChecksPage::refresh);
     connect(&workspace, &Workspace::selectionChanged, this, [this, criterion] {
         int found = -1;
-        for (int row = 0; row < m_criteria->rowCount(); ++row) {
+        // Not the rows of the table: between a change of the batch and refresh() they may be more.
+        for (int row = 0; row < static_cast<int>(shownCriteria().size()); ++row) {
             found = criterion(row).key == m_workspace.selection().criterion ? row : found;
         }
         m_table->showRow(found);

@@ -5,6 +5,7 @@
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
+#include "panels/compare_view.h"
 #include "plots/curve_plot.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
@@ -15,6 +16,8 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -33,7 +36,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     outer->setContentsMargins(frame::kPage, 8, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
     auto* top = new QHBoxLayout;
-    top->setSpacing(10);
+    top->setSpacing(7);
     const auto add = [&](const QString& title, const char* name) {
         auto* column = new QVBoxLayout;
         column->setSpacing(3);
@@ -45,6 +48,22 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         top->addLayout(column);
         return choice;
     };
+    auto* viewColumn = new QVBoxLayout;
+    viewColumn->setSpacing(3);
+    viewColumn->addWidget(makeLabel(tr("View"), "small", this));
+    auto* viewRow = new QHBoxLayout;
+    viewRow->setSpacing(0);
+    m_showsCurve = makeButton(tr("Curve"), "normal", QStringLiteral("showCurve"), this);
+    m_showsComparison = makeButton(tr("Compare"), "normal", QStringLiteral("showComparison"), this);
+    m_showsComparison->setToolTip(tr("Ranks the usual models and weightings and shows what each would change"));
+    for (QPushButton* button : {m_showsCurve, m_showsComparison}) {
+        button->setCheckable(true);
+        viewRow->addWidget(button);
+    }
+    connect(m_showsCurve, &QPushButton::clicked, this, [this] { showComparison(false); });
+    connect(m_showsComparison, &QPushButton::clicked, this, [this] { showComparison(true); });
+    viewColumn->addLayout(viewRow);
+    top->addLayout(viewColumn);
     m_model = add(tr("Model"), "model");
     for (const Model model : kModels) {
         m_model->addItem(text(modelTitle(model)));
@@ -73,23 +92,32 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     readColumn->addWidget(makeLabel(tr("Response to read off"), "small", this));
     auto* readRow = new QHBoxLayout;
     readRow->setSpacing(6);
-    m_response = makeField(QStringLiteral("readOffResponse"), 84, this);
+    m_response = makeField(QStringLiteral("readOffResponse"), 62, this);
     m_response->setPlaceholderText(tr("type"));
     m_response->setAccessibleName(tr("Response to read off"));
-    m_readOff = makeButton(tr("Read off  R"), "normal", QStringLiteral("readOff"), this);
+    m_readOff = makeButton(tr("Read off"), "normal", QStringLiteral("readOff"), this);
     m_readOff->setCheckable(true);
-    m_readOff->setToolTip(tr("The pointer's response is read off the curve"));
+    m_readOff->setToolTip(tr("R · the response under the pointer, or a number typed, is read off the curve"));
     readRow->addWidget(m_response);
     readRow->addWidget(m_readOff);
     readColumn->addLayout(readRow);
     top->addLayout(readColumn);
     outer->addLayout(top);
 
+    m_views = new QStackedWidget(this);
+    auto* curve = new QWidget(m_views);
+    auto* curveLayout = new QVBoxLayout(curve);
+    curveLayout->setContentsMargins(0, 0, 0, 0);
+    curveLayout->setSpacing(frame::kGap);
+    m_compare = new CompareView(workspace, m_views);
+    m_views->addWidget(curve);
+    m_views->addWidget(m_compare);
+    outer->addWidget(m_views, 1);
     auto* plotCard = new Card({}, this);
     plotCard->body()->setContentsMargins(6, 2, 6, 6);
     m_plot = new CurvePlot(workspace, plotCard);
     plotCard->body()->addWidget(m_plot);
-    outer->addWidget(plotCard, 1);
+    curveLayout->addWidget(plotCard, 1);
 
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
@@ -177,7 +205,8 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     parametersCard->body()->addWidget(m_quality);
     parametersCard->setFixedHeight(166);
     bottom->addWidget(parametersCard, 1);
-    outer->addLayout(bottom);
+    curveLayout->addLayout(bottom);
+    showComparison(false);
 
     connect(m_model, &QComboBox::activated, this, [this](int index) {
         setAnalyteFrom([index](Analyte& a) { a.fit.model = kModels[static_cast<std::size_t>(index)]; });
@@ -215,6 +244,18 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     refresh();
 }
 
+QString CurvePage::keysHint() const {
+    return m_showsComparison->isChecked() ? tr("↑ ↓ look at another fit · Enter take it")
+                                          : tr("X exclude or restore · R read off · Z zoom to fit");
+}
+
+void CurvePage::showComparison(bool isShown) {
+    m_showsCurve->setChecked(!isShown);
+    m_showsComparison->setChecked(isShown);
+    m_views->setCurrentIndex(isShown ? 1 : 0);
+    Q_EMIT factsChanged(); // other keys matter
+}
+
 QWidget* CurvePage::mainWidget() const {
     return m_plot;
 }
@@ -236,9 +277,20 @@ void CurvePage::copy() const {
     QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2));
 }
 void CurvePage::toggleReadOff() {
+    showComparison(false);
     m_readOff->toggle();
 }
-void CurvePage::fit() {
+/// While reading off, a number that is typed is a response.
+void CurvePage::keyPressEvent(QKeyEvent* event) {
+    if (m_readOff->isChecked() && startsNumber(*event)) {
+        m_response->setFocus();
+        m_response->setText(event->text());
+    } else {
+        Page::keyPressEvent(event);
+    }
+}
+void CurvePage::zoomToFit() {
+    showComparison(false);
     m_plot->fitAxes();
 }
 
@@ -262,7 +314,8 @@ void CurvePage::refresh() {
     m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
     const Fit& fit = m_workspace.evaluation().fit;
     if (!fit.isUsable()) {
-        m_quality->setText(fit.n > 0 ? tr("No curve") : QString());
+        m_quality->setText(fit.n > 0 ? tr("No curve; Compare shows which models these standards determine")
+                                     : QString());
         return;
     }
     QStringList parts;

@@ -5,11 +5,13 @@
 class QLabel;
 class QLineEdit;
 class QPushButton;
+class QStackedWidget;
 
 namespace nuvat {
 
 class Choice;
 class ColumnsModel;
+class CompareView;
 class CurvePlot;
 class DataTable;
 
@@ -19,15 +21,20 @@ class CurvePage : public Page {
 public:
     CurvePage(Workspace& workspace, QWidget* parent);
     QWidget* mainWidget() const override;
-    QString keysHint() const override { return tr("X exclude or restore · R read off · Z zoom to fit"); }
+    QString keysHint() const override;
     QString facts() const override;
     void copy() const override; ///< the plot as a picture
     void toggleReadOff();
-    void fit();
+    void zoomToFit();
     CurvePlot* plot() const { return m_plot; }
+    /// Shows the comparison of models, or the curve again.
+    void showComparison(bool isShown);
 
 Q_SIGNALS:
     void excludeAsked(nuvat::Place place);
+
+protected:
+    void keyPressEvent(QKeyEvent* event) override;
 
 private:
     void refresh();
@@ -38,6 +45,10 @@ private:
     QPushButton* m_readOff;
     QLineEdit* m_response;
     CurvePlot* m_plot;
+    QPushButton* m_showsCurve;
+    QPushButton* m_showsComparison;
+    QStackedWidget* m_views;
+    CompareView* m_compare;
     QLabel* m_quality;
     ColumnsModel* m_standards;
     DataTable* m_standardsTable;

@@ -94,7 +94,7 @@ ImportPage::ImportPage(QWidget* parent) : QWidget(parent) {
     words->addWidget(m_note);
     row->addLayout(words, 1);
     auto* reject = makeButton(tr("Leave it"), "normal", QStringLiteral("importReject"), head);
-    m_accept = makeButton(tr("Take in"), "primary", QStringLiteral("importAccept"), head);
+    m_accept = makeButton(tr("Import"), "primary", QStringLiteral("importAccept"), head);
     connect(reject, &QPushButton::clicked, this, &ImportPage::rejected);
     connect(m_accept, &QPushButton::clicked, this, &ImportPage::accepted);
     row->addWidget(reject);
@@ -128,15 +128,19 @@ ImportPage::ImportPage(QWidget* parent) : QWidget(parent) {
     outer->addLayout(bottom, 3);
 }
 
-void ImportPage::show(PlateImport import, bool hasBatch) {
+void ImportPage::show(PlateImport import, bool hasBatch, int waiting) {
     m_import = std::move(import);
     m_plate->setImport(&m_import);
     m_title->setText(tr("Understood of %1").arg(text(m_import.source)));
     m_understood->setText(text(m_import.understood()) +
                           tr("; %1 of %2 wells with a number").arg(m_import.numberCount()).arg(m_import.wells.size()) +
                           (m_import.readName.empty() ? QString() : tr("; read at %1").arg(text(m_import.readName))));
-    m_note->setText(hasBatch ? tr("Nothing is changed until you take it in. Layout and method of the open batch stay.")
-                             : tr("Nothing is made until you take it in; then a new batch begins with it."));
+    QString note = hasBatch ? tr("Nothing is changed until you import it. Layout and method of the open batch stay.")
+                            : tr("Nothing is made until you import it; then a new batch begins with it.");
+    if (waiting > 0) {
+        note += QStringLiteral(" ") + tr("%n more file(s) follow.", nullptr, waiting);
+    }
+    m_note->setText(note);
     QStringList headings;
     for (const std::string& line : m_import.headings) {
         headings << text(line);

@@ -14,12 +14,13 @@ class ColumnsModel;
 class DataTable;
 class ImportPlate;
 
-/// Says what was understood of a file before anything of it is taken in.
+/// Says what was understood of a file before anything of it is imported.
 class ImportPage : public QWidget {
     Q_OBJECT
 public:
     explicit ImportPage(QWidget* parent);
-    void show(PlateImport import, bool hasBatch);
+    /// @param waiting how many files are previewed after this one
+    void show(PlateImport import, bool hasBatch, int waiting);
     const PlateImport& import() const { return m_import; }
 
 Q_SIGNALS:

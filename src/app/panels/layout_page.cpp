@@ -15,6 +15,7 @@
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QVBoxLayout>
+#include <set>
 
 namespace nuvat {
 
@@ -53,8 +54,8 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         if (m_plate->brush() && m_workspace.apply(assignRole(
                                     m_workspace.batch(), places, *m_plate->brush(), m_replicates->currentText().toInt(),
                                     m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
-            m_lastRole = *m_plate->brush();
             m_workspace.select(places);
+            offerRenumbering();
         }
     });
     connect(&workspace, &Workspace::changed, this, &LayoutPage::refresh);
@@ -90,7 +91,7 @@ QWidget* LayoutPage::makeToolRow() {
         m_roles.push_back(button);
     }
     m_fill = makeButton(tr("Fill the rest E"), "normal", QStringLiteral("fillRest"), row);
-    m_fill->setToolTip(tr("Gives all empty wells the role used last"));
+    m_fill->setToolTip(tr("Makes all empty wells unknowns; while painting, gives them the role of the brush"));
     connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
     layout->addWidget(m_fill);
     layout->addStretch();
@@ -289,13 +290,23 @@ void LayoutPage::copy() const {
 void LayoutPage::useRole(Role role) {
     const bool isPainting = m_plate->brush().has_value();
     const auto places = m_workspace.selection().places;
+    std::set<Assignment> groups;
+    for (const Place place : places) {
+        if (const Assignment group = m_workspace.batch().at(place); group.role != Role::Empty) {
+            groups.insert(group);
+        }
+    }
     if (isPainting || places.empty()) {
         // Pressing the brush in use again puts it down.
         m_plate->setBrush(m_plate->brush() == role ? std::nullopt : std::optional(role));
     } else if (m_workspace.apply(assignRole(m_workspace.batch(), places, role, m_replicates->currentText().toInt(),
                                             m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
-        m_lastRole = role == Role::Empty ? m_lastRole : role;
         m_workspace.select(places);
+        if (role == Role::Empty && groups.size() > 1) {
+            m_workspace.offer(tr("%1 wells of %2 replicate groups were cleared.").arg(places.size()).arg(groups.size()),
+                              tr("Undo"), [this] { m_workspace.undo(); });
+        }
+        offerRenumbering();
     }
     refresh();
     Q_EMIT factsChanged(); // what dragging does now
@@ -307,11 +318,27 @@ void LayoutPage::clearBrush() {
     Q_EMIT factsChanged();
 }
 
+void LayoutPage::offerRenumbering() {
+    if (hasGapsInStandards(m_workspace.batch())) {
+        m_workspace.offer(tr("The standards in use are no longer S1, S2, … in sequence."), tr("Renumber"),
+                          [this] { m_workspace.apply(renumberStandards(m_workspace.batch())); });
+    }
+}
+
+/// What is left on a plate are its unknowns, unless a role is being painted.
 void LayoutPage::fillTheRest() {
-    const Role role = m_plate->brush().value_or(m_lastRole);
+    const Role role = m_plate->brush().value_or(Role::Unknown);
     m_workspace.apply(fillRest(m_workspace.batch(), role == Role::Empty ? Role::Unknown : role,
                                m_replicates->currentText().toInt(),
                                m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down));
+}
+
+void LayoutPage::paste(const QString& column) {
+    if (m_picture->hasFocus()) {
+        m_picture->paste(column);
+    } else {
+        pasteNames(column);
+    }
 }
 
 void LayoutPage::pasteNames(const QString& names) {

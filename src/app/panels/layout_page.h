@@ -28,10 +28,13 @@ public:
     void useRole(Role role);
     void fillTheRest();
     void clearBrush();
+    /// Takes a pasted column: concentrations when the picture of the levels has the focus, names otherwise.
+    void paste(const QString& column);
     void pasteNames(const QString& names);
     PlateView* plate() const { return m_plate; }
 
 private:
+    void offerRenumbering();
     void refresh();
     void applySeries();
     void showSeries();
@@ -45,7 +48,6 @@ private:
     QPushButton* m_fill = nullptr;
     Choice* m_replicates = nullptr;
     Choice* m_direction = nullptr;
-    Role m_lastRole = Role::Unknown;
     QLineEdit* m_analyte = nullptr;
     QLineEdit* m_unit = nullptr;
     QLabel* m_ends = nullptr;

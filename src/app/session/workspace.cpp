@@ -177,6 +177,10 @@ void Workspace::hover(std::optional<Place> place) {
 void Workspace::tell(const QString& sentence, bool isError) {
     Q_EMIT noticed(sentence, isError);
 }
+void Workspace::offer(const QString& sentence, const QString& buttonText, std::function<void()> action) {
+    Q_EMIT offered(sentence, buttonText, std::move(action));
+}
+
 void Workspace::tell(const Error& error) {
     tell(text(error.text()), true);
 }

@@ -3,6 +3,7 @@
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/session.h"
 
+#include <functional>
 #include <QObject>
 #include <QString>
 
@@ -58,6 +59,8 @@ public:
     /// Shows a sentence in the window's notice bar.
     void tell(const QString& sentence, bool isError);
     void tell(const Error& error);
+    /// The same with a button that does what usually comes next.
+    void offer(const QString& sentence, const QString& buttonText, std::function<void()> action);
 
 Q_SIGNALS:
     void aboutToReplace(); ///< the batch is about to be closed or replaced; commit now, not later
@@ -66,6 +69,7 @@ Q_SIGNALS:
     void selectionChanged();
     void hoverChanged();
     void noticed(const QString& sentence, bool isError);
+    void offered(const QString& sentence, const QString& buttonText, const std::function<void()>& action);
 
 private:
     void replaceDocument(OpenBatch batch);

@@ -78,6 +78,7 @@ QPushButton[kind="primary"]:disabled { background: @field; color: @mute; border-
 QPushButton[kind="dashed"] { border-style: dashed; color: @mute; background: transparent; }
 QPushButton[kind="plain"] { border: none; background: transparent; padding: 4px; }
 QPushButton[kind="chip"] { text-align: left; }
+QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
 QLineEdit, QPlainTextEdit { background: @card; border: 1px solid @line; border-radius: 6px; padding: 4px 8px; selection-background-color: @plum; selection-color: @onPlum; }
 QLineEdit:focus, QPlainTextEdit:focus { border-color: @plum; }

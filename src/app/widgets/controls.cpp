@@ -3,6 +3,7 @@
 #include "theme/style.h"
 
 #include <QHBoxLayout>
+#include <QKeyEvent>
 #include <QPainter>
 #include <QPainterPath>
 #include <QVBoxLayout>
@@ -118,6 +119,12 @@ QLineEdit* makeField(const QString& objectName, int width, QWidget* parent) {
     field->setObjectName(objectName);
     field->setFixedWidth(width);
     return field;
+}
+
+bool startsNumber(const QKeyEvent& event) {
+    const QString typed = event.text();
+    return !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && typed.size() == 1 &&
+           (typed[0].isDigit() || typed[0] == u'.' || typed[0] == u',');
 }
 
 } // namespace nuvat

@@ -11,6 +11,8 @@
 class QHBoxLayout;
 class QVBoxLayout;
 
+class QKeyEvent;
+
 namespace nuvat {
 
 /// A choice from a list, drawn in our style.
@@ -65,5 +67,8 @@ QPushButton* makeButton(const QString& text, const char* kind, const QString& ob
 void setPicture(QPushButton* button, const QString& name, int side = 16);
 /// A line for a number; calls `accept` with the text when editing ends and it changed.
 QLineEdit* makeField(const QString& objectName, int width, QWidget* parent);
+
+/// Whether a key is the first of a number that someone begins to type.
+bool startsNumber(const QKeyEvent& event);
 
 } // namespace nuvat

@@ -11,6 +11,7 @@
 #include <QStandardItemModel>
 #include <QStyle>
 #include <QTimer>
+#include <utility>
 
 namespace nuvat {
 
@@ -35,6 +36,10 @@ Finder::Finder(std::function<std::vector<Finding>()> find, QWidget* parent)
 
 void Finder::focusInEvent(QFocusEvent* event) {
     QLineEdit::focusInEvent(event);
+    // The list of findings takes and gives back the focus while someone types; that is no new search.
+    if (event->reason() == Qt::PopupFocusReason || event->reason() == Qt::ActiveWindowFocusReason) {
+        return;
+    }
     m_findings = m_find();
     m_model->clear();
     for (std::size_t i = 0; i < m_findings.size(); ++i) {
@@ -84,6 +89,15 @@ NoticeBar::NoticeBar(QWidget* parent) : QFrame(parent), m_timer(new QTimer(this)
     m_label->setWordWrap(true);
     m_label->setTextInteractionFlags(Qt::TextSelectableByMouse);
     layout->addWidget(m_label, 1);
+    m_action = makeButton({}, "normal", QStringLiteral("noticeAction"), this);
+    m_action->hide();
+    layout->addWidget(m_action, 0, Qt::AlignTop);
+    connect(m_action, &QPushButton::clicked, this, [this] {
+        hide();
+        if (const auto action = std::exchange(m_offered, {})) {
+            action();
+        }
+    });
     m_button = makeButton(tr("Close"), "normal", QStringLiteral("noticeClose"), this);
     layout->addWidget(m_button, 0, Qt::AlignTop);
     m_timer->setSingleShot(true);
@@ -102,6 +116,7 @@ void NoticeBar::tell(const QString& sentence, bool isError) {
     const Theme& t = theme();
     m_isBusy = false;
     m_label->setText(sentence);
+    m_action->hide();
     m_button->setText(tr("Close"));
     setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }")
                       .arg((isError ? t.brickSoft : t.pineSoft).name(), (isError ? t.brick : t.pine).name()));
@@ -113,11 +128,20 @@ void NoticeBar::tell(const QString& sentence, bool isError) {
     }
 }
 
+void NoticeBar::offer(const QString& sentence, const QString& buttonText, std::function<void()> action) {
+    tell(sentence, false);
+    m_offered = std::move(action);
+    m_action->setText(buttonText);
+    m_action->show();
+    m_timer->start(20000);
+}
+
 void NoticeBar::busy(const QString& what, std::function<void()> cancel) {
     const Theme& t = theme();
     m_isBusy = true;
     m_cancel = std::move(cancel);
     m_label->setText(what);
+    m_action->hide();
     m_button->setText(tr("Cancel"));
     setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }")
                       .arg(t.slateSoft.name(), t.slate.name()));

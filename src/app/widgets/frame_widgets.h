@@ -46,6 +46,8 @@ class NoticeBar : public QFrame {
 public:
     explicit NoticeBar(QWidget* parent);
     void tell(const QString& sentence, bool isError);
+    /// A sentence with a button that does what usually comes next; stays longer than one without.
+    void offer(const QString& sentence, const QString& buttonText, std::function<void()> action);
     /// A running job with a way to cancel it; told away by tell() or done().
     void busy(const QString& what, std::function<void()> cancel);
     void done();
@@ -53,9 +55,11 @@ public:
 
 private:
     QLabel* m_label;
+    QPushButton* m_action;
     QPushButton* m_button;
     QTimer* m_timer;
     std::function<void()> m_cancel;
+    std::function<void()> m_offered;
     bool m_isBusy = false;
 };
 

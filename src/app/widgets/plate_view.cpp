@@ -139,10 +139,10 @@ QStringList PlateView::wellTexts(Place place) const {
         QString second;
         if (group.role == Role::Standard) {
             const auto level = batch.concentration(group.number, m_workspace.analyteNumber());
-            second = level ? shown(formatFigures(*level, 3)) : tr("no level");
+            second = level ? shown(formatFigures(*level, 3)) : tr("none");
         } else if (group.role == Role::Qc) {
             const auto nominal = batch.nominal(group.number, m_workspace.analyteNumber());
-            second = nominal ? shown(formatNumber(*nominal)) : tr("no nominal");
+            second = nominal ? shown(formatNumber(*nominal)) : tr("none");
         } else if (group.role == Role::Unknown) {
             const auto sample = batch.samples.find(group.number);
             second = tr("× %1").arg(shown(formatNumber(sample == batch.samples.end() ? 1 : sample->second.dilution)));

@@ -2,9 +2,12 @@
 
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
+#include "widgets/controls.h"
 
 #include <algorithm>
 #include <cmath>
+#include <QApplication>
+#include <QClipboard>
 #include <QKeyEvent>
 #include <QLineEdit>
 #include <QLocale>
@@ -18,27 +21,11 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
     setObjectName(QStringLiteral("seriesPicture"));
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Levels of the standards"));
-    setToolTip(tr("Double-click a level to type its concentration"));
+    setToolTip(tr("Double-click a level, or press a digit, to type its concentration"));
     m_editor->setObjectName(QStringLiteral("levelEditor"));
     m_editor->hide();
     connect(&workspace, &Workspace::changed, this, qOverload<>(&QWidget::update));
-    connect(m_editor, &QLineEdit::editingFinished, this, [this] {
-        if (m_edited < 0) {
-            return;
-        }
-        const int number = m_edited;
-        m_edited = -1;
-        m_editor->hide();
-        const QString typed = m_editor->text().trimmed();
-        const auto value = parseTyped(typed.toStdString());
-        if (!value && !typed.isEmpty()) {
-            m_workspace.tell(
-                tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number), true);
-            return;
-        }
-        m_workspace.apply(setLevel(m_workspace.batch(), number, value, m_workspace.analyteNumber()));
-        setFocus();
-    });
+    m_editor->installEventFilter(this);
 }
 
 std::vector<int> SeriesPicture::numbers() const {
@@ -127,29 +114,123 @@ void SeriesPicture::mouseDoubleClickEvent(QMouseEvent* event) {
     }
 }
 
+bool SeriesPicture::event(QEvent* event) {
+    // A digit here begins a concentration; the keys of the roles are for the plate.
+    if (event->type() == QEvent::ShortcutOverride && startsNumber(*static_cast<QKeyEvent*>(event)) &&
+        !numbers().empty()) {
+        event->accept();
+        return true;
+    }
+    return QWidget::event(event);
+}
+
 void SeriesPicture::keyPressEvent(QKeyEvent* event) {
     const int count = static_cast<int>(numbers().size());
     if (event->key() == Qt::Key_Left || event->key() == Qt::Key_Right) {
-        m_current = std::clamp(m_current + (event->key() == Qt::Key_Left ? -1 : 1), 0, std::max(0, count - 1));
-        update();
-    } else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_F2) && m_current < count) {
+        goTo(m_current + (event->key() == Qt::Key_Left ? -1 : 1));
+    } else if ((event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter || event->key() == Qt::Key_F2) &&
+               m_current < count) {
         edit(m_current);
+    } else if (startsNumber(*event) && m_current < count) {
+        edit(m_current);
+        m_editor->setText(event->text());
     } else {
         QWidget::keyPressEvent(event);
     }
 }
 
+bool SeriesPicture::eventFilter(QObject* watched, QEvent* event) {
+    if (event->type() == QEvent::KeyPress) {
+        return editorKey(static_cast<QKeyEvent*>(event));
+    }
+    // Looking elsewhere keeps what was typed; a menu of the field itself does not count.
+    if (event->type() == QEvent::FocusOut && m_edited >= 0 &&
+        static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason && !commit()) {
+        m_edited = -1;
+        m_editor->hide();
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+bool SeriesPicture::editorKey(QKeyEvent* event) {
+    const QString clip = QApplication::clipboard()->text();
+    if (event->matches(QKeySequence::Paste) && clip.trimmed().contains(u'\n')) {
+        m_edited = -1;
+        m_editor->hide();
+        setFocus();
+        paste(clip);
+        return true;
+    }
+    switch (event->key()) {
+    case Qt::Key_Escape:
+        m_edited = -1;
+        m_editor->hide();
+        setFocus();
+        return true;
+    case Qt::Key_Tab:
+    case Qt::Key_Backtab:
+    case Qt::Key_Return:
+    case Qt::Key_Enter: {
+        if (!commit()) {
+            return true; // the notice says why; the text stays to be corrected
+        }
+        const int next = m_current + (event->key() == Qt::Key_Backtab ? -1 : 1);
+        setFocus();
+        if (next >= 0 && next < static_cast<int>(numbers().size())) {
+            edit(next);
+        }
+        return true;
+    }
+    default:
+        return false;
+    }
+}
+
+/// Keeps what the field holds. @return false when it is no concentration; the field stays open
+bool SeriesPicture::commit() {
+    const int number = m_edited;
+    const QString typed = m_editor->text().trimmed();
+    const auto value = parseTyped(typed.toStdString());
+    if (!value && !typed.isEmpty()) {
+        m_workspace.tell(tr("\"%1\" is not a number; the concentration of S%2 stays as it was.").arg(typed).arg(number),
+                         true);
+        return false;
+    }
+    if (!m_workspace.apply(setLevel(m_workspace.batch(), number, value, m_workspace.analyteNumber()))) {
+        return false;
+    }
+    m_edited = -1;
+    m_editor->hide();
+    return true;
+}
+
+void SeriesPicture::paste(const QString& column) {
+    const auto levels = numbers();
+    if (levels.empty()) {
+        m_workspace.tell(tr("There are no standards to give concentrations; assign them on the plate first."), true);
+        return;
+    }
+    const int first = levels[static_cast<std::size_t>(std::clamp(m_current, 0, static_cast<int>(levels.size()) - 1))];
+    m_workspace.apply(pasteLevels(m_workspace.batch(), first, column.toStdString(), m_workspace.analyteNumber()));
+}
+
+void SeriesPicture::goTo(int index) {
+    m_current = std::clamp(index, 0, std::max(0, static_cast<int>(numbers().size()) - 1));
+    update();
+}
+
 void SeriesPicture::edit(int index) {
     const int number = numbers().at(static_cast<std::size_t>(index));
     const auto typed = m_workspace.batch().concentration(number, m_workspace.analyteNumber());
-    m_current = index;
+    goTo(index);
     m_edited = number;
-    const QRectF area = levelRect(index);
-    m_editor->setGeometry(static_cast<int>(std::max(0.0, area.left() - 8)), height() - 40, 76, 28);
+    constexpr int kWidth = 76;
+    const int left = std::clamp(static_cast<int>(levelRect(index).left()) - 8, 0, std::max(0, width() - kWidth));
+    m_editor->setGeometry(left, height() - 40, kWidth, 28);
     m_editor->setText(typed ? shown(formatNumber(*typed)) : QString());
-    m_editor->selectAll();
     m_editor->show();
     m_editor->setFocus();
+    m_editor->selectAll();
 }
 
 } // namespace nuvat

@@ -1,0 +1,268 @@
+#include "panels/compare_view.h"
+
+#include "models/columns_model.h"
+#include "nuvat/batch/command.h"
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "theme/style.h"
+#include "widgets/controls.h"
+#include "widgets/data_table.h"
+
+#include <algorithm>
+#include <cmath>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+namespace {
+
+constexpr double kWorthSayingPercent = 2; // changes below this are within what replicates scatter; common practice
+
+QString fitTitle(const FitOptions& options) {
+    const QString model = text(modelTitle(options.model));
+    return isInterpolation(options.model) ? model
+                                          : model + QStringLiteral(", ") + text(weightingTitle(options.weighting));
+}
+
+QString percent(const std::optional<double>& value) {
+    if (!value) {
+        return notDefined();
+    }
+    return std::abs(*value) > 1000 ? QObject::tr("over 1000") : shown(formatDecimals(*value, 1));
+}
+
+QString signedPercent(double value) {
+    return (value > 0 ? QStringLiteral("+") : QString()) + percent(value) + QStringLiteral(" %");
+}
+
+/// A sample that is lost or gained stands before every change of a number.
+double weightOf(const ResultChange& change) {
+    return change.inUse.has_value() != change.other.has_value() ? HUGE_VAL : std::abs(change.changePercent.value_or(0));
+}
+
+} // namespace
+
+CompareView::CompareView(Workspace& workspace, QWidget* parent) : QWidget(parent), m_workspace(workspace) {
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->setSpacing(frame::kGap);
+    layout->addWidget(makeFitsCard(), 3);
+    layout->addWidget(makeChangesCard(), 2);
+    connect(&workspace, &Workspace::changed, this, [this] {
+        m_isStale = true;
+        if (isVisible()) {
+            start();
+        }
+    });
+}
+
+QWidget* CompareView::makeFitsCard() {
+    auto* card = new Card({}, this);
+    card->body()->setContentsMargins(6, 4, 4, 6);
+    const auto fit = [this](int row) -> const ComparedFit& { return m_fits.at(static_cast<std::size_t>(row)); };
+    const auto look = [fit](int row, int role) {
+        return role == cell::kBold    ? QVariant(fit(row).isInUse)
+               : role == cell::kMuted ? QVariant(fit(row).candidate.rank == 0)
+                                      : QVariant();
+    };
+    const auto delta = [this, fit](int row) {
+        const auto& aicc = fit(row).candidate.fit.aicc;
+        double lowest = HUGE_VAL;
+        for (const ComparedFit& one : m_fits) {
+            lowest =
+                one.candidate.rank > 0 && one.candidate.fit.aicc ? std::min(lowest, *one.candidate.fit.aicc) : lowest;
+        }
+        return fit(row).candidate.rank > 0 && aicc ? shown(formatDecimals(*aicc - lowest, 1)) : notDefined();
+    };
+    const auto change = [this, fit](int row) -> QString {
+        const ComparedFit& one = fit(row);
+        const ResultChange* largest = one.largest();
+        QStringList parts;
+        if (largest != nullptr && *largest->changePercent != 0) {
+            parts << text(shortName(m_workspace.batch(), largest->group)) + QStringLiteral(" ") +
+                         signedPercent(*largest->changePercent);
+        }
+        if (one.lost > 0) {
+            parts << tr("%1 lost").arg(one.lost);
+        }
+        return one.isInUse ? tr("in use") : parts.isEmpty() ? notDefined() : parts.join(QStringLiteral(", "));
+    };
+    m_model = new ColumnsModel(
+        {{tr("Model"), false, -96, [fit](int row) { return text(modelTitle(fit(row).options.model)); }, look},
+         {tr("Weighting"), false, -96,
+          [fit](int row) {
+              return isInterpolation(fit(row).options.model) ? notDefined()
+                                                             : text(weightingTitle(fit(row).options.weighting));
+          },
+          look},
+         {tr("Levels within"), true, 96,
+          [fit](int row) {
+              const Candidate& one = fit(row).candidate;
+              return one.fit.isUsable() ? tr("%1 of %2").arg(one.levelsWithin).arg(one.levels) : notDefined();
+          },
+          look},
+         {tr("AICc, Δ"), true, 62, delta, look},
+         {tr("Left out, %"), true, 84, [fit](int row) { return percent(fit(row).candidate.leftOutErrorPercent); },
+          look},
+         {tr("Worst, %"), true, 84, [fit](int row) { return percent(fit(row).candidate.worstErrorPercent); }, look},
+         {tr("Largest change"), true, 0, change, look}},
+        [this] { return static_cast<int>(m_fits.size()); }, this);
+    m_table = new DataTable(m_model, QStringLiteral("compareTable"), card);
+    m_table->setRowHeight(23);
+    m_table->installEventFilter(this);
+    card->body()->addWidget(m_table);
+    m_state = makeLabel({}, "small", card);
+    m_state->setObjectName(QStringLiteral("compareState"));
+    m_state->setContentsMargins(8, 0, 0, 0);
+    card->body()->addWidget(m_state);
+    connect(m_table, &DataTable::rowChosen, this, &CompareView::lookAt);
+    return card;
+}
+
+QWidget* CompareView::makeChangesCard() {
+    auto* card = new Card({}, this);
+    card->body()->setContentsMargins(6, 8, 4, 6);
+    auto* row = new QHBoxLayout;
+    row->setContentsMargins(8, 0, 6, 0);
+    m_words = makeLabel({}, "value", card);
+    m_words->setObjectName(QStringLiteral("compareWords"));
+    m_words->setWordWrap(true);
+    row->addWidget(m_words, 1);
+    m_take = makeButton({}, "primary", QStringLiteral("compareTake"), card);
+    row->addWidget(m_take, 0, Qt::AlignTop);
+    card->body()->addLayout(row);
+    connect(m_take, &QPushButton::clicked, this, &CompareView::take);
+    const auto at = [this](int index) -> const ResultChange& { return m_changes.at(static_cast<std::size_t>(index)); };
+    const auto figures = [](const std::optional<double>& value) {
+        return value ? shown(formatFigures(*value, 4)) : QObject::tr("not reported");
+    };
+    m_changesModel = new ColumnsModel(
+        {{tr("Place"), false, 84, [this, at](int i) { return text(shortName(m_workspace.batch(), at(i).group)); },
+          [at](int i, int role) {
+              return role == cell::kShape  ? QVariant(static_cast<int>(at(i).group.role))
+                     : role == cell::kBold ? QVariant(true)
+                                           : QVariant();
+          }},
+         {tr("Sample"), false, 0,
+          [this, at](int i) {
+              const auto& samples = m_workspace.batch().samples;
+              const auto found = samples.find(at(i).group.number);
+              return at(i).group.role == Role::Unknown && found != samples.end() ? text(found->second.name) : QString();
+          }},
+         {tr("In use"), true, -92, [at, figures](int i) { return figures(at(i).inUse); }},
+         {tr("Looked at"), true, -92, [at, figures](int i) { return figures(at(i).other); }},
+         {tr("Change"), true, -84,
+          [at](int i) { return at(i).changePercent ? signedPercent(*at(i).changePercent) : notDefined(); }}},
+        [this] { return static_cast<int>(m_changes.size()); }, this);
+    auto* table = new DataTable(m_changesModel, QStringLiteral("changesTable"), card);
+    table->setRowHeight(23);
+    card->body()->addWidget(table);
+    connect(table, &DataTable::rowChosen, this, [this, at](int i) { m_workspace.selectGroup(at(i).group); });
+    return card;
+}
+
+void CompareView::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    if (m_isStale) {
+        start();
+    }
+    m_table->setFocus();
+}
+
+bool CompareView::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == m_table && event->type() == QEvent::KeyPress) {
+        const int pressed = static_cast<QKeyEvent*>(event)->key();
+        if (pressed == Qt::Key_Return || pressed == Qt::Key_Enter) {
+            take();
+            return true;
+        }
+    }
+    return QWidget::eventFilter(watched, event);
+}
+
+void CompareView::start() {
+    if (m_progress) {
+        m_progress->cancel();
+    }
+    m_isStale = false;
+    const int run = ++m_run;
+    m_state->setText(tr("Comparing …"));
+    if (m_take->hasFocus()) {
+        m_table->setFocus(); // not whatever comes after the button
+    }
+    m_take->setEnabled(false);
+    m_progress = runJob<std::vector<ComparedFit>>(
+        this,
+        [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress) {
+            return compareFits(batch, evaluation, progress);
+        },
+        [this, run](std::vector<ComparedFit> fits) {
+            if (run == m_run) {
+                finish(std::move(fits));
+            }
+        });
+}
+
+void CompareView::finish(std::vector<ComparedFit> fits) {
+    m_progress.reset();
+    m_fits = std::move(fits);
+    m_changes.clear();
+    m_model->refresh();
+    m_changesModel->refresh();
+    const auto ranked = std::count_if(m_fits.begin(), m_fits.end(), [](const auto& f) { return f.candidate.rank > 0; });
+    m_state->setText(m_fits.empty() ? tr("No standards are in the fit yet; assign them under Layout.")
+                                    : tr("%1 fits compared, %2 ranked by AICc; within 2 of the lowest the plainest is "
+                                         "first. R² is never used to rank.")
+                                          .arg(m_fits.size())
+                                          .arg(ranked));
+    lookAt(m_fits.empty() ? -1 : 0);
+    m_table->showRow(m_row);
+}
+
+const ComparedFit* CompareView::lookedAt() const {
+    return m_row < 0 || m_row >= static_cast<int>(m_fits.size()) ? nullptr : &m_fits[static_cast<std::size_t>(m_row)];
+}
+
+void CompareView::lookAt(int row) {
+    m_row = row;
+    const ComparedFit* one = lookedAt();
+    m_changes = one == nullptr ? std::vector<ResultChange>() : one->changes;
+    std::stable_sort(m_changes.begin(), m_changes.end(),
+                     [](const auto& left, const auto& right) { return weightOf(left) > weightOf(right); });
+    m_changesModel->refresh();
+    m_take->setEnabled(one != nullptr && !one->isInUse && one->candidate.fit.isUsable());
+    m_take->setText(one == nullptr ? tr("Take") : tr("Take %1").arg(fitTitle(one->options)));
+    if (one == nullptr) {
+        m_words->clear();
+    } else if (one->isInUse) {
+        m_words->setText(tr("%1 is the fit in use.").arg(fitTitle(one->options)) + u' ' +
+                         text(one->candidate.sentence));
+    } else if (!one->candidate.fit.isUsable()) {
+        m_words->setText(text(one->candidate.fit.message));
+    } else {
+        const auto changed = std::count_if(m_changes.begin(), m_changes.end(), [](const ResultChange& c) {
+            return std::abs(c.changePercent.value_or(0)) >= kWorthSayingPercent;
+        });
+        QString words = tr("With %1, %2 of %3 samples change by 2 % or more")
+                            .arg(fitTitle(one->options))
+                            .arg(changed)
+                            .arg(m_changes.size());
+        words += one->lost > 0 ? tr("; %1 would no longer be reported").arg(one->lost) : QString();
+        words += one->gained > 0 ? tr("; %1 would be reported that now are not").arg(one->gained) : QString();
+        m_words->setText(words + QStringLiteral(". ") + text(one->candidate.sentence));
+    }
+}
+
+void CompareView::take() {
+    const ComparedFit* one = lookedAt();
+    if (one == nullptr || !m_take->isEnabled()) {
+        return;
+    }
+    Method method = m_workspace.batch().method;
+    method.analyte(m_workspace.analyteNumber()).fit = one->options;
+    m_workspace.apply(setMethod(m_workspace.batch(), method));
+}
+
+} // namespace nuvat
