@@ -209,7 +209,7 @@ void MainWindow::makeActions() {
     menu->addAction(add("data.paste", tr("Paste a reading or names"), QKeySequence::Paste, [this] { paste(); }));
     menu->addSeparator();
     menu->addAction(add(
-        "batch.title", tr("Rename the batch…"), {}, [this] { askTitle(); }, open));
+        "batch.title", tr("Details of the batch…"), {}, [this] { askDetails(); }, open));
     menu->addAction(add(
         "batch.saveAs", tr("Save as…"), QKeySequence(tr("Ctrl+S")), [this] { askSaveAs(); }, open));
     menu->addAction(add(

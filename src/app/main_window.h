@@ -78,7 +78,7 @@ private:
     void endImport();
     void takeDropped(const QList<QUrl>& urls);
     void importNext(); ///< the next of several files that were dropped together
-    void askTitle();
+    void askDetails();
     void excludeOrRestore();
     void addAnalyte();
     void removeAnalyte();

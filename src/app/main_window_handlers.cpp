@@ -189,10 +189,11 @@ void MainWindow::endImport() {
     importNext();
 }
 
-void MainWindow::askTitle() {
-    if (const auto title = askLine(this, tr("Rename the batch"), tr("Name of the batch, as it stands in the report"),
-                                   text(m_workspace.batch().info.title))) {
-        m_workspace.apply(setTitle(m_workspace.batch(), title->toStdString()));
+void MainWindow::askDetails() {
+    const BatchInfo& info = m_workspace.batch().info;
+    if (const auto typed = nuvat::askDetails(this, {text(info.title), text(info.laboratory), text(info.note)})) {
+        m_workspace.apply(setDetails(m_workspace.batch(), typed->title.toStdString(), typed->laboratory.toStdString(),
+                                     typed->note.toStdString()));
         remember();
     }
 }

@@ -1,3 +1,4 @@
+#include "actions/actions.h"
 #include "models/columns_model.h"
 #include "panels/curve_page.h"
 #include "panels/layout_page.h"
@@ -311,6 +312,45 @@ TEST_F(Pages, TheCurveIsSetInItsDialog) {
     EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("profile likelihood")));
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
+}
+
+TEST_F(Pages, SettingsThatDoNotApplyCannotBeTypedAndTheOthersAreKept) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    Method method = m_workspace->batch().method;
+    method.analyte().range.by = RangeBy::Levels;
+    ASSERT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
+    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"),
+               [](QDialog& dialog) {
+                   const auto field = [&dialog](const char* name) {
+                       return dialog.findChild<QLineEdit*>(QString::fromLatin1(name));
+                   };
+                   EXPECT_FALSE(field("theta")->isEnabled());
+                   EXPECT_FALSE(field("fixedX")->isEnabled());
+                   EXPECT_FALSE(field("lloq")->isEnabled());
+                   EXPECT_TRUE(field("heldA")->isEnabled());
+                   field("confidence")->setText(QStringLiteral("90"));
+                   dialog.findChild<QComboBox*>(QStringLiteral("scatter"))->setCurrentIndex(2);
+                   QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept")), Qt::LeftButton);
+               });
+    EXPECT_EQ(m_workspace->analyte().range.by, RangeBy::Levels);
+    EXPECT_EQ(m_workspace->analyte().scatter, ScatterFrom::Sample);
+    EXPECT_EQ(m_workspace->batch().method.confidence, 0.9);
+}
+
+TEST_F(Pages, LaboratoryAndNoteAreTypedAndStandInTheReport) {
+    startDemo();
+    withDialog(
+        [&] { m_window->actions().get(QStringLiteral("batch.title"))->trigger(); }, QStringLiteral("detailsDialog"),
+        [](QDialog& dialog) {
+            dialog.findChild<QLineEdit*>(QStringLiteral("detailsLaboratory"))->setText(QStringLiteral("Bench 4"));
+            dialog.findChild<QLineEdit*>(QStringLiteral("detailsNote"))->setText(QStringLiteral("Repeat of Monday"));
+            QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("detailsAccept")), Qt::LeftButton);
+        });
+    EXPECT_EQ(m_workspace->batch().info.laboratory, "Bench 4");
+    EXPECT_EQ(m_workspace->batch().info.note, "Repeat of Monday");
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(m_workspace->batch().info.laboratory, "Alderbrook laboratory");
 }
 
 TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {

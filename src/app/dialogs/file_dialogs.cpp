@@ -83,6 +83,49 @@ std::optional<QString> askText(QWidget* parent, const QString& title, const QStr
 
 } // namespace
 
+std::optional<BatchDetails> askDetails(QWidget* parent, const BatchDetails& before) {
+    QDialog dialog(parent);
+    dialog.setObjectName(QStringLiteral("detailsDialog"));
+    dialog.setWindowTitle(QObject::tr("Details of the batch"));
+    dialog.setMinimumWidth(460);
+    auto* layout = new QVBoxLayout(&dialog);
+    layout->setContentsMargins(20, 18, 20, 16);
+    layout->setSpacing(6);
+    layout->addWidget(makeLabel(QObject::tr("Details of the batch"), "title", &dialog));
+    layout->addWidget(makeLabel(QObject::tr("They stand at the head of the report."), "mute", &dialog));
+    const auto line = [&](const QString& title, const char* name, const QString& value) {
+        layout->addSpacing(4);
+        layout->addWidget(makeLabel(title, "small", &dialog));
+        auto* out = new QLineEdit(value, &dialog);
+        out->setObjectName(QString::fromLatin1(name));
+        out->setAccessibleName(title);
+        layout->addWidget(out);
+        return out;
+    };
+    auto* title = line(QObject::tr("Name"), "detailsTitle", before.title);
+    auto* laboratory = line(QObject::tr("Laboratory"), "detailsLaboratory", before.laboratory);
+    auto* note = line(QObject::tr("Note"), "detailsNote", before.note);
+    auto* buttons = new QHBoxLayout;
+    buttons->addStretch();
+    auto* cancel = makeButton(QObject::tr("Cancel"), "normal", QStringLiteral("detailsCancel"), &dialog);
+    auto* use = makeButton(QObject::tr("Use"), "primary", QStringLiteral("detailsAccept"), &dialog);
+    use->setDefault(true);
+    QObject::connect(title, &QLineEdit::textChanged, use,
+                     [use](const QString& typed) { use->setEnabled(!typed.trimmed().isEmpty()); });
+    QObject::connect(cancel, &QPushButton::clicked, &dialog, &QDialog::reject);
+    QObject::connect(use, &QPushButton::clicked, &dialog, &QDialog::accept);
+    buttons->addWidget(cancel);
+    buttons->addWidget(use);
+    layout->addSpacing(8);
+    layout->addLayout(buttons);
+    title->setFocus();
+    title->selectAll();
+    if (dialog.exec() != QDialog::Accepted) {
+        return std::nullopt;
+    }
+    return BatchDetails{title->text(), laboratory->text(), note->text()};
+}
+
 std::optional<QString> askReason(QWidget* parent, const QString& what) {
     return askText(parent, QObject::tr("Exclude %1").arg(what),
                    QObject::tr("Why? The reason stands in the history and in the report."), {},

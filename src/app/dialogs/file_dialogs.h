@@ -22,6 +22,12 @@ public:
 std::optional<QString> askReason(QWidget* parent, const QString& what);
 /// Asks for the reason for letting a criterion that was not met stand. @return as askReason
 std::optional<QString> askOverride(QWidget* parent, const QString& criterion);
+/// What a person says of the batch as a whole.
+struct BatchDetails {
+    QString title, laboratory, note;
+};
+/// Asks for name, laboratory and note of the batch. @return nothing when cancelled; the name is never empty
+std::optional<BatchDetails> askDetails(QWidget* parent, const BatchDetails& before);
 /// Asks for a line of text. @return the text, never empty, or nothing when cancelled
 std::optional<QString> askLine(QWidget* parent, const QString& title, const QString& label, const QString& before);
 

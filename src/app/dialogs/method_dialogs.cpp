@@ -125,8 +125,9 @@ std::optional<double> numberIn(const QLineEdit* field, bool& isWrong) {
 /// The controls of the curve's settings, and back.
 class CurveForm {
 public:
-    Choice *fitTo, *weightFrom, *interval, *average, *rangeBy, *outliers;
-    QLineEdit *heldA, *heldD, *fixedX, *fixedY, *precision, *lloq, *uloq, *extrapolation, *best, *dilution;
+    Choice *fitTo, *weightFrom, *interval, *average, *scatter, *rangeBy, *outliers;
+    QLineEdit *heldA, *heldD, *fixedX, *fixedY, *theta, *floor, *confidence, *precision, *lloq, *uloq, *extrapolation,
+        *best, *dilution;
 
     std::vector<int> readings{0}; ///< keys behind the list
     Choice* reading;
@@ -149,6 +150,13 @@ public:
             QObject::tr("y of the weights 1/y and 1/y²"), "weightFrom",
             {QObject::tr("response of the point"), QObject::tr("mean of its level"), QObject::tr("fitted response")},
             static_cast<int>(analyte.fit.weightFrom));
+        theta =
+            form.field(QObject::tr("Exponent of the variance function"), "theta", analyte.fit.theta,
+                       QObject::tr("0: the same SD everywhere, 1: the same CV; empty: estimated from the replicates"),
+                       QObject::tr("estimated"));
+        floor = form.field(QObject::tr("Lowest y or x of a weight"), "weightFloor", analyte.fit.weightFloor,
+                           QObject::tr("No point weighs more than one there; empty: found from the scatter"),
+                           QObject::tr("from scatter"));
         heldA = form.field(QObject::tr("Response at zero, a, held at"), "heldA", analyte.fit.heldA,
                            QObject::tr("For the 4PL and 5PL; empty: fitted"), QObject::tr("fitted"));
         heldD = form.field(QObject::tr("Response at ∞, d, held at"), "heldD", analyte.fit.heldD,
@@ -157,9 +165,28 @@ public:
                             QObject::tr("For the line through a fixed point"));
         fixedY = form.field(QObject::tr("Fixed point, response"), "fixedY", analyte.fit.fixedY);
         makeRight(right, batch.method, analyte);
+        enableWhatApplies(analyte.fit);
+        QObject::connect(rangeBy, &QComboBox::currentIndexChanged, rangeBy,
+                         [this, fit = analyte.fit] { enableWhatApplies(fit); });
     }
 
 private:
+    /// What the model, the weighting or the rule of the range does not use cannot be typed.
+    void enableWhatApplies(const FitOptions& fit) {
+        const bool isOfY = fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2;
+        const bool isOfX = fit.weighting == Weighting::InverseX || fit.weighting == Weighting::InverseX2;
+        weightFrom->setEnabled(isOfY);
+        theta->setEnabled(fit.weighting == Weighting::Variance);
+        floor->setEnabled(isOfX || isOfY);
+        heldA->setEnabled(isLogistic(fit.model));
+        heldD->setEnabled(isLogistic(fit.model));
+        fixedX->setEnabled(fit.model == Model::LineFixedPoint);
+        fixedY->setEnabled(fit.model == Model::LineFixedPoint);
+        const auto rule = static_cast<RangeBy>(rangeBy->currentIndex());
+        precision->setEnabled(rule == RangeBy::Precision);
+        lloq->setEnabled(rule == RangeBy::Hand);
+        uloq->setEnabled(rule == RangeBy::Hand);
+    }
     void makeRight(Form& form, const Method& method, const Analyte& analyte) {
         form.section(QObject::tr("Reading off"));
         QStringList intervals;
@@ -169,6 +196,13 @@ private:
         interval = form.choice(QObject::tr("Interval by"), "interval", intervals, static_cast<int>(analyte.interval),
                                QObject::tr("Fieller is for straight lines, profile and bootstrap are for logistics; "
                                            "propagation is used where the model does not know it"));
+        confidence = form.field(QObject::tr("Confidence, %"), "confidence", 100 * method.confidence,
+                                QObject::tr("Of every interval of the method"));
+        scatter = form.choice(QObject::tr("Scatter of a sample"), "scatter",
+                              {QObject::tr("of the batch's replicates"), QObject::tr("of the curve"),
+                               QObject::tr("of its own replicates")},
+                              static_cast<int>(analyte.scatter),
+                              QObject::tr("Which scatter of readings stands in the interval of a sample"));
         average = form.choice(QObject::tr("Replicates of a sample"), "average",
                               {QObject::tr("average the concentrations"), QObject::tr("average the responses")},
                               static_cast<int>(analyte.average));
@@ -176,10 +210,10 @@ private:
             form.field(QObject::tr("Uncertainty of a dilution, %"), "dilutionSe", 100 * method.dilutionRelativeSe,
                        QObject::tr("Relative standard uncertainty of a dilution factor"));
         form.section(QObject::tr("Range"));
-        rangeBy =
-            form.choice(QObject::tr("LLOQ and ULOQ"), "rangeBy",
-                        {QObject::tr("from the criteria"), QObject::tr("from the precision"), QObject::tr("by hand")},
-                        static_cast<int>(analyte.range.by));
+        rangeBy = form.choice(QObject::tr("LLOQ and ULOQ"), "rangeBy",
+                              {QObject::tr("from the criteria"), QObject::tr("from the precision"),
+                               QObject::tr("by hand"), QObject::tr("all levels")},
+                              static_cast<int>(analyte.range.by));
         precision = form.field(QObject::tr("Precision, %"), "precision", analyte.range.precisionPercent,
                                QObject::tr("Relative SE of a concentration, at most"));
         lloq = form.field(QObject::tr("LLOQ by hand"), "lloq", analyte.range.lloq, text(analyte.unit));
@@ -209,6 +243,11 @@ public:
         analyte.fit.fixedY = numberIn(fixedY, isWrong).value_or(0);
         analyte.interval = kIntervals[static_cast<std::size_t>(interval->currentIndex())];
         analyte.average = static_cast<AverageOf>(average->currentIndex());
+        analyte.scatter = static_cast<ScatterFrom>(scatter->currentIndex());
+        analyte.fit.theta = numberIn(theta, isWrong);
+        analyte.fit.weightFloor = numberIn(floor, isWrong);
+        constexpr double kUsualConfidence = 95;
+        method.confidence = numberIn(confidence, isWrong).value_or(kUsualConfidence) / 100;
         method.dilutionRelativeSe = numberIn(dilution, isWrong).value_or(0) / 100;
         constexpr double kUsualPrecision = 20;
         analyte.range = {static_cast<RangeBy>(rangeBy->currentIndex()),
@@ -276,9 +315,9 @@ std::optional<Method> askCurveSettings(QWidget* parent, const Batch& batch, int 
 std::optional<Method> askCriterion(QWidget* parent, const Method& method) {
     QDialog dialog(parent);
     dialog.setMinimumWidth(560);
-    const Frame frame = makeFrame(dialog, "criterionDialog", QObject::tr("Criterion of your own"), QObject::tr("Use"));
+    const Frame frame = makeFrame(dialog, "criterionDialog", QObject::tr("Custom criterion"), QObject::tr("Use"));
     Form form(&dialog);
-    form.section(QObject::tr("Criterion of your own"));
+    form.section(QObject::tr("Custom criterion"));
     QStringList known{QObject::tr("a new one")};
     for (const Criterion& criterion : method.criteria) {
         known << text(criterion.title);

@@ -42,8 +42,8 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     m_set->setObjectName(QStringLiteral("criteriaSet"));
     m_set->setAccessibleName(tr("Set of criteria"));
     m_set->setToolTip(tr("Limits of the built-in criteria"));
-    m_own = makeButton(tr("Own criterion…"), "normal", QStringLiteral("ownCriterion"), m_head);
-    m_own->setToolTip(tr("Adds or changes a criterion with a formula of your own"));
+    m_own = makeButton(tr("Custom criterion…"), "normal", QStringLiteral("ownCriterion"), m_head);
+    m_own->setToolTip(tr("Adds or changes a criterion with a formula"));
     m_override = makeButton(tr("Override…"), "normal", QStringLiteral("overrideCriterion"), m_head);
     headRow->addWidget(m_set);
     headRow->addWidget(m_own);

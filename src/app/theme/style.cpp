@@ -81,6 +81,7 @@ QPushButton[kind="chip"] { text-align: left; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
 QLineEdit, QPlainTextEdit { background: @card; border: 1px solid @line; border-radius: 6px; padding: 4px 8px; selection-background-color: @plum; selection-color: @onPlum; }
+QLineEdit:disabled { background: @field; color: @mute; }
 QLineEdit:focus, QPlainTextEdit:focus { border-color: @plum; }
 QLineEdit#finder { background: @field; }
 QTableView QLineEdit { border-radius: 0px; padding: 0px 4px; border-color: @plum; }

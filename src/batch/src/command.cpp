@@ -331,16 +331,25 @@ Result<Command> withdrawOverride(const Batch& batch, int analyte, const Criterio
     return command;
 }
 
-Result<Command> setTitle(const Batch& batch, const std::string& title) {
+Result<Command> setDetails(const Batch& batch, const std::string& title, const std::string& laboratory,
+                           const std::string& note) {
     if (trimmed(title).empty()) {
         return fail("batch.title", "A batch needs a name.", "Type one, for example: Patulin in juice, week 38.");
     }
     Command command;
     BatchInfo after = batch.info;
     after.title = std::string(trimmed(title));
-    command.label = "Batch named " + after.title;
+    after.laboratory = std::string(trimmed(laboratory));
+    after.note = std::string(trimmed(note));
+    command.label = after.title != batch.info.title             ? "Batch named " + after.title
+                    : after.laboratory != batch.info.laboratory ? "Laboratory changed"
+                                                                : "Note of the batch changed";
     add(command, WholeBatch{}, std::optional(batch.info), std::optional(after));
     return command;
+}
+
+Result<Command> setTitle(const Batch& batch, const std::string& title) {
+    return setDetails(batch, title, batch.info.laboratory, batch.info.note);
 }
 
 namespace {

@@ -46,6 +46,14 @@ Result<void> validate(const Analyte& analyte) {
         return fail("method.not-finite", "A held parameter or the fixed point of " + analyte.name + " is no number.",
                     "Type a number.");
     }
+    constexpr double kSteepest = 1.5;
+    if (!isAbsentOr(fit.theta, [](double v) { return v >= 0 && v <= kSteepest; }) ||
+        !isAbsentOr(fit.weightFloor, isNotNegative)) {
+        return fail("method.weights",
+                    "The weights of " + analyte.name +
+                        " need an exponent of the variance function from 0 to 1.5 and a lowest value of 0 or more.",
+                    "Correct the field, or leave it empty.");
+    }
     return validate(analyte.range, analyte.name);
 }
 

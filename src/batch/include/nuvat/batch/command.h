@@ -115,6 +115,9 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte);
 Result<Command> overrideCriterion(const Batch& batch, int analyte, const CriterionResult& criterion,
                                   const std::string& reason, std::int64_t timeMillis);
 Result<Command> withdrawOverride(const Batch& batch, int analyte, const CriterionResult& criterion);
+/// Name, laboratory and note of the batch, as they stand in the report. @return batch.title when the name is empty
+Result<Command> setDetails(const Batch& batch, const std::string& title, const std::string& laboratory,
+                           const std::string& note);
 Result<Command> setTitle(const Batch& batch, const std::string& title);
 /// Takes a reading in and uses it; a plate of another size takes its size when the layout still is empty.
 /// @return import.plate-size when the layout has another size
