@@ -358,7 +358,7 @@ void MainWindow::showPage(ChainPage which) {
     m_rail->setCurrent(which);
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {
-        m_start->setRecent(settings::recentBatches());
+        showBatchesToOpen();
         m_start->findChild<QPushButton*>(QStringLiteral("startImport"))->setFocus();
     } else if (QWidget* main = page(which)->mainWidget()) {
         main->setFocus(Qt::OtherFocusReason);

@@ -76,6 +76,7 @@ private:
     void showImport(PlateImport import);
     void importPreviewed();
     void endImport();
+    void showBatchesToOpen(); ///< on the start page
     void takeDropped(const QList<QUrl>& urls);
     void importNext(); ///< the next of several files that were dropped together
     void askDetails();

@@ -9,14 +9,17 @@
 #include "nuvat/workflow/export.h"
 #include "panels/import_page.h"
 #include "panels/layout_page.h"
+#include "panels/start_page.h"
 #include "settings/settings.h"
 #include "widgets/frame_widgets.h"
 
 #include <algorithm>
 #include <QApplication>
 #include <QClipboard>
+#include <QDateTime>
 #include <QDragEnterEvent>
 #include <QFileInfo>
+#include <QLocale>
 #include <QMimeData>
 #include <QStackedWidget>
 #include <QTimer>
@@ -38,6 +41,26 @@ void MainWindow::remember() {
         settings::rememberBatch(QString::fromStdString(m_workspace.openBatch().path.string()),
                                 text(m_workspace.batch().info.title));
     }
+}
+
+void MainWindow::showBatchesToOpen() {
+    constexpr qsizetype kMostUnnamed = 4;
+    QList<std::pair<QString, QString>> unnamed;
+    for (const UnnamedBatch& one : unnamedBatches()) {
+        if (unnamed.size() < kMostUnnamed && !one.title.empty()) {
+            const QDateTime changed = QDateTime::fromMSecsSinceEpoch(one.changedMillis);
+            unnamed.append(
+                {QString::fromStdString(one.path.string()),
+                 text(one.title) + QStringLiteral("   ") + QLocale().toString(changed, QLocale::ShortFormat)});
+        }
+    }
+    QList<std::pair<QString, QString>> recent = settings::recentBatches();
+    recent.removeIf([&](const auto& entry) {
+        return QFileInfo(entry.first).absolutePath() ==
+               QFileInfo(QString::fromStdString(unnamedFolder().string())).absoluteFilePath();
+    });
+    m_start->setRecent(recent);
+    m_start->setUnnamed(unnamed, QString::fromStdString(unnamedFolder().string()));
 }
 
 void MainWindow::newEmpty() {

@@ -353,6 +353,24 @@ TEST_F(Pages, LaboratoryAndNoteAreTypedAndStandInTheReport) {
     EXPECT_EQ(m_workspace->batch().info.laboratory, "Alderbrook laboratory");
 }
 
+TEST_F(Pages, ABatchWithoutANameIsFoundAgainOnTheStartPage) {
+    click("startDemo");
+    ASSERT_TRUE(m_workspace->apply(setTitle(m_workspace->batch(), "Left without a name")));
+    m_workspace->close();
+    m_window->showPage(ChainPage::Data);
+    wait();
+    QPushButton* found = nullptr;
+    for (auto* button : m_window->findChildren<QPushButton*>()) {
+        found =
+            button->isVisible() && button->text().startsWith(QStringLiteral("Left without a name")) ? button : found;
+    }
+    ASSERT_NE(found, nullptr);
+    QTest::mouseClick(found, Qt::LeftButton);
+    wait();
+    EXPECT_EQ(m_workspace->batch().info.title, "Left without a name");
+    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
+}
+
 TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {
     startDemo();
     clickChain(ChainPage::Curve);

@@ -122,32 +122,63 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     keys->setAlignment(Qt::AlignCenter);
     column->addWidget(keys);
     column->addSpacing(14);
-    auto* card = new Card(tr("Lately open"), this);
-    card->setFixedWidth(620);
-    m_recent = card->body();
-    m_recentCard = card;
-    m_recentCard->hide();
-    column->addWidget(card, 0, Qt::AlignHCenter);
+    auto* cards = new QHBoxLayout;
+    cards->setSpacing(frame::kGap);
+    cards->addStretch();
+    const auto addCard = [&](const QString& itsTitle) {
+        auto* card = new Card(itsTitle, this);
+        card->setFixedWidth(420);
+        card->hide();
+        cards->addWidget(card, 0, Qt::AlignTop);
+        return card;
+    };
+    Card* recent = addCard(tr("Lately open"));
+    Card* unnamed = addCard(tr("Not saved under a name yet"));
+    m_recent = new QVBoxLayout;
+    recent->body()->addLayout(m_recent);
+    m_recentCard = recent;
+    m_unnamed = new QVBoxLayout;
+    unnamed->body()->addLayout(m_unnamed);
+    m_unnamedCard = unnamed;
+    m_where = makeLabel({}, "small", unnamed);
+    m_where->setWordWrap(true);
+    unnamed->body()->addWidget(m_where);
+    cards->addStretch();
+    column->addLayout(cards);
     outer->addLayout(column);
     outer->addStretch(3);
 }
 
-void StartPage::setRecent(const QList<std::pair<QString, QString>>& recent) {
-    while (m_recent->count() > 1) {
-        QLayoutItem* item = m_recent->takeAt(1);
+void StartPage::fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches) {
+    while (list->count() > 0) {
+        QLayoutItem* item = list->takeAt(0);
         if (item->widget() != nullptr) {
             item->widget()->hide(); // it goes only when the events are handled
             item->widget()->deleteLater();
         }
         delete item;
     }
-    for (const auto& [path, title] : recent) {
-        auto* button = makeButton(title + QStringLiteral("   ") + QFileInfo(path).fileName(), "chip", {}, this);
-        button->setToolTip(path);
+    for (const auto& [path, title] : batches) {
+        auto* button = makeButton(title, "chip", {}, this);
+        button->setToolTip(plainTip(path));
         connect(button, &QPushButton::clicked, this, [this, path] { Q_EMIT recentChosen(path); });
-        m_recent->addWidget(button);
+        list->addWidget(button);
     }
+}
+
+void StartPage::setRecent(const QList<std::pair<QString, QString>>& recent) {
+    QList<std::pair<QString, QString>> named;
+    for (const auto& [path, title] : recent) {
+        named.append({path, title + QStringLiteral("   ") + QFileInfo(path).fileName()});
+    }
+    fill(m_recent, named);
     m_recentCard->setVisible(!recent.isEmpty());
+}
+
+void StartPage::setUnnamed(const QList<std::pair<QString, QString>>& unnamed, const QString& folder) {
+    fill(m_unnamed, unnamed);
+    m_where->setText(tr("Kept in %1; nothing in them is lost.").arg(folder));
+    m_unnamedCard->setVisible(!unnamed.isEmpty());
 }
 
 } // namespace nuvat

@@ -2,6 +2,7 @@
 
 #include <QWidget>
 
+class QLabel;
 class QVBoxLayout;
 
 namespace nuvat {
@@ -23,8 +24,16 @@ public:
     /// Batches that were open lately, newest first: path and title.
     void setRecent(const QList<std::pair<QString, QString>>& recent);
 
+    /// Batches that were never saved under a name, the one last changed first: path and what to call it; and where
+    /// they are kept.
+    void setUnnamed(const QList<std::pair<QString, QString>>& unnamed, const QString& folder);
+
 private:
+    void fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches);
     QVBoxLayout* m_recent;
+    QVBoxLayout* m_unnamed;
+    QWidget* m_unnamedCard;
+    QLabel* m_where;
     QWidget* m_recentCard;
 };
 

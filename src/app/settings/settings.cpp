@@ -1,5 +1,6 @@
 #include "settings/settings.h"
 
+#include <QFile>
 #include <QFileInfo>
 #include <QSettings>
 
@@ -25,7 +26,8 @@ QList<std::pair<QString, QString>> recentBatches() {
     return out;
 }
 
-void rememberBatch(const QString& path, const QString& title) {
+void rememberBatch(const QString& given, const QString& title) {
+    const QString path = QFileInfo(given).absoluteFilePath(); // the next start may be in another folder
     auto recent = recentBatches();
     recent.removeIf([&](const auto& entry) { return entry.first == path; });
     recent.prepend({path, title});
@@ -38,6 +40,9 @@ void rememberBatch(const QString& path, const QString& title) {
     QSettings settings;
     settings.setValue(kRecentPaths, paths);
     settings.setValue(kRecentTitles, titles);
+    settings.sync();
+    // Paths and titles name samples and customers; other people of the machine need not read them.
+    QFile::setPermissions(settings.fileName(), QFile::ReadOwner | QFile::WriteOwner);
 }
 
 } // namespace nuvat::settings
