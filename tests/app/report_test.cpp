@@ -198,8 +198,9 @@ TEST(Shown, ReplacesOnlyDecimalPoints) {
     EXPECT_EQ(shown("161.3 to 2.5"), QStringLiteral("161,3 to 2,5"));
     EXPECT_EQ(shown("plate.csv, line 3."), QStringLiteral("plate.csv, line 3."));
     EXPECT_EQ(text("1.5"), QStringLiteral("1.5"));
-    QLocale::setDefault(before);
+    QLocale::setDefault(QLocale::c());
     EXPECT_EQ(shown("1.3 %"), QStringLiteral("1.3\u00A0%")); // a number and its percent sign stay on one line
+    QLocale::setDefault(before);
 }
 
 } // namespace

@@ -154,8 +154,9 @@ public:
             form.field(QObject::tr("Exponent of the variance function"), "theta", analyte.fit.theta,
                        QObject::tr("0: the same SD everywhere, 1: the same CV; empty: estimated from the replicates"),
                        QObject::tr("estimated"));
-        floor = form.field(QObject::tr("Lowest y or x of a weight"), "weightFloor", analyte.fit.weightFloor,
-                           QObject::tr("No point weighs more than one there; empty: found from the scatter"),
+        floor = form.field(QObject::tr("Floor of y, share of the largest"), "weightFloor", analyte.fit.weightFloor,
+                           QObject::tr("In 1/y and 1/y², y counts as at least this share of the largest; empty: found "
+                                       "from the scatter"),
                            QObject::tr("from scatter"));
         heldA = form.field(QObject::tr("Response at zero, a, held at"), "heldA", analyte.fit.heldA,
                            QObject::tr("For the 4PL and 5PL; empty: fitted"), QObject::tr("fitted"));
@@ -174,10 +175,9 @@ private:
     /// What the model, the weighting or the rule of the range does not use cannot be typed.
     void enableWhatApplies(const FitOptions& fit) {
         const bool isOfY = fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2;
-        const bool isOfX = fit.weighting == Weighting::InverseX || fit.weighting == Weighting::InverseX2;
         weightFrom->setEnabled(isOfY);
         theta->setEnabled(fit.weighting == Weighting::Variance);
-        floor->setEnabled(isOfX || isOfY);
+        floor->setEnabled(isOfY);
         heldA->setEnabled(isLogistic(fit.model));
         heldD->setEnabled(isLogistic(fit.model));
         fixedX->setEnabled(fit.model == Model::LineFixedPoint);

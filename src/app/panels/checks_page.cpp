@@ -17,6 +17,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QPainter>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -35,6 +36,7 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     m_verdict->setFont(uiFont(20, QFont::Bold));
     m_words = makeLabel({}, "mute", m_head);
     m_words->setObjectName(QStringLiteral("verdictWords"));
+    m_words->setWordWrap(true);
     words->addWidget(m_verdict);
     words->addWidget(m_words);
     headRow->addLayout(words, 1);
@@ -227,7 +229,10 @@ void ChecksPage::refresh() {
                          .arg(text(m_workspace.analyte().name), text(verdictTitle(evaluation.verdict)).toLower());
         }
     }
-    m_words->setText(words);
+    m_words->setToolTip(plainTip(words));
+    // The table below names the criteria; here their number is enough.
+    static const QRegularExpression names(QStringLiteral(" \\([^)]*\\)"));
+    m_words->setText(words.remove(names));
     m_head->setStyleSheet(
         QStringLiteral(
             "#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")

@@ -51,7 +51,7 @@ Result<void> validate(const Analyte& analyte) {
         !isAbsentOr(fit.weightFloor, isNotNegative)) {
         return fail("method.weights",
                     "The weights of " + analyte.name +
-                        " need an exponent of the variance function from 0 to 1.5 and a lowest value of 0 or more.",
+                        " need an exponent of the variance function from 0 to 1.5 and a floor of 0 or more.",
                     "Correct the field, or leave it empty.");
     }
     return validate(analyte.range, analyte.name);
