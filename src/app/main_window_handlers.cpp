@@ -314,7 +314,7 @@ void MainWindow::exportCsv() {
     if (!path) {
         return;
     }
-    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.evaluation()));
+    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.wholeEvaluation()));
         !written) {
         m_workspace.tell(written.error());
     } else {

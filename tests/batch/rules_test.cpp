@@ -456,5 +456,83 @@ TEST(Evaluator, AgreesWithFullEvaluationThroughRandomEdits) {
     }
 }
 
+// ICH M10, 3.3.2: at least two thirds of all QCs and at least half at each level.
+TEST(QcWithin, AsksForHalfAtEachLevel) {
+    Batch batch = sampleDocument().batch();
+    const double good = *batch.readings.at(1).at({0, 2})->value; // QC 1
+    for (const Place place : {Place{2, 2}, Place{2, 3}, Place{3, 2}, Place{3, 3}}) {
+        batch.places[place] = {Role::Qc, 1};
+        batch = withValue(batch, place, good);
+    }
+    batch = withValue(withValue(batch, {1, 2}, good), {1, 3}, good); // QC 2, nominal 80, reads as QC 1
+    batch.method.limits.qcWithin = 66.7;
+    batch.method.limits.qcWithinAtLevel = 50; // 6 of 8 in all, 0 of 2 at the level
+    EXPECT_EQ(found(evaluateAnalyte(batch).criteria, "qc-within").outcome, Outcome::Fail);
+    batch.method.limits.qcWithinAtLevel = 0;
+    EXPECT_EQ(found(evaluateAnalyte(batch).criteria, "qc-within").outcome, Outcome::Pass);
+}
+
+TEST(LevelLimits, AreThoseOfTheirEnd) {
+    Batch batch = sampleDocument().batch();
+    batch.method.limits.backCalculated = 15;
+    batch.method.limits.backCalculatedAtLowest = 40;
+    batch.method.limits.backCalculatedAtHighest = 7;
+    const auto levels = evaluateAnalyte(batch).levels; // S1 is the highest, S7 the lowest
+    ASSERT_EQ(levels.size(), 7u);
+    EXPECT_EQ(levels.front().limitPercent, 7);
+    EXPECT_EQ(levels[3].limitPercent, 15);
+    EXPECT_EQ(levels.back().limitPercent, 40);
+}
+
+TEST(PooledCv, LeavesTheBlanksOut) {
+    Batch batch = sampleDocument().batch();
+    const double blank = *batch.readings.at(1).at({7, 0})->value;
+    batch = withValue(batch, {0, 0}, *batch.readings.at(1).at({0, 0})->value * 1.05); // so that there is a CV
+    const auto before = evaluateAnalyte(batch).pooledCvPercent;
+    ASSERT_TRUE(before.has_value());
+    ASSERT_GT(*before, 0);
+    batch = withValue(withValue(batch, {7, 0}, blank + 0.02), {7, 1}, blank - 0.02); // the same mean
+    EXPECT_NEAR(*evaluateAnalyte(batch).pooledCvPercent, *before, 1e-9 * *before);
+}
+
+TEST(Dilution, OfOneIsExact) {
+    Batch batch = sampleDocument().batch();
+    batch.samples[1].dilution = 1;
+    const AnalyteEvaluation without = evaluateAnalyte(batch);
+    batch.method.dilutionRelativeSe = 0.1;
+    const AnalyteEvaluation with = evaluateAnalyte(batch);
+    EXPECT_EQ(with.result({Role::Unknown, 1})->high, without.result({Role::Unknown, 1})->high);
+    EXPECT_GT(*with.result({Role::Unknown, 2})->high, *without.result({Role::Unknown, 2})->high); // diluted five times
+}
+
+TEST(Levels, ArePastedAndRenumbered) {
+    Batch batch = sampleDocument().batch();
+    const auto pasted = pasteLevels(batch, 2, "70\r\n\n12,5\n", 1);
+    ASSERT_TRUE(pasted) << pasted.error().text();
+    applyChanges(batch, *pasted, false);
+    EXPECT_EQ(batch.concentration(2), 70);
+    EXPECT_EQ(batch.concentration(3), std::nullopt); // an empty line takes it away
+    EXPECT_EQ(batch.concentration(4), 12.5);
+    EXPECT_EQ(pasteLevels(batch, 7, "1\n2\n", 1).error().code, "layout.levels-too-many");
+    EXPECT_EQ(pasteLevels(batch, 1, "level\n", 1).error().code, "layout.levels-number");
+    EXPECT_EQ(pasteLevels(batch, 1, " \n", 1).error().code, "layout.levels-empty");
+    EXPECT_EQ(pasteLevels(batch, 1, "-3\n", 1).error().code, "layout.concentration");
+    EXPECT_FALSE(hasGapsInStandards(batch));
+    const Batch before = batch;
+    applyChanges(batch, *assignRole(batch, batch.placesOf({Role::Standard, 3}), Role::Empty, 1, Direction::Across),
+                 false);
+    ASSERT_TRUE(hasGapsInStandards(batch));
+    const auto renumbered = renumberStandards(batch);
+    ASSERT_TRUE(renumbered);
+    applyChanges(batch, *renumbered, false);
+    EXPECT_FALSE(hasGapsInStandards(batch));
+    EXPECT_EQ(batch.placesOf({Role::Standard, 3}), before.placesOf({Role::Standard, 4}));
+    EXPECT_EQ(batch.concentration(3), before.concentration(4));
+    EXPECT_EQ(batch.concentration(6), before.concentration(7));
+    applyChanges(batch, *renumbered, true);
+    EXPECT_EQ(batch.placesOf({Role::Standard, 4}), before.placesOf({Role::Standard, 4}));
+    EXPECT_EQ(batch.levels, before.levels);
+}
+
 } // namespace
 } // namespace nuvat

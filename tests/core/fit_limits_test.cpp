@@ -151,5 +151,38 @@ TEST(ScatterWeights, FromFewReplicatesWarn) {
     EXPECT_FALSE(warns(fitCalibration(options, {x, y, {}, s}), "replicates"));
 }
 
+// By definition of the weight: two levels with means 2 and 8 weigh 4 to 1 under 1/y, 16 to 1 under 1/y2, whatever the
+// single responses are.
+TEST(WeightsOfLevelMeans, AreThoseOfTheMeans) {
+    const std::vector<double> x{1, 1, 2, 2, 4, 4};
+    const std::vector<double> y{1, 3, 4, 4, 7, 9};
+    FitOptions options;
+    options.model = Model::Line;
+    options.weightFrom = WeightFrom::LevelMean;
+    options.weightFloor = 0.0;
+    for (const auto& [weighting, ratio] :
+         {std::pair(Weighting::InverseY, 4.0), std::pair(Weighting::InverseY2, 16.0)}) {
+        options.weighting = weighting;
+        const Fit fit = fitCalibration(options, {x, y, {}, {}, 0, 0, 0});
+        ASSERT_TRUE(fit.isUsable());
+        EXPECT_DOUBLE_EQ(fit.weights[0], fit.weights[1]);
+        EXPECT_DOUBLE_EQ(fit.weights[4], fit.weights[5]);
+        EXPECT_NEAR(fit.weights[0] / fit.weights[4], ratio, 1e-12 * ratio);
+    }
+}
+
+// Levels at 10, 30 and 50 with SDs of 1, 3 and 5 parts: a reading between two of them scatters in between, in
+// proportion.
+TEST(ScatterUnderS2, IsInterpolatedBetweenTheLevels) {
+    const std::vector<double> x{10, 10, 30, 30, 50, 50};
+    const std::vector<double> y{9.9, 10.1, 29.7, 30.3, 49.5, 50.5};
+    const Fit fit = fitCalibration(Model::Line, Weighting::InverseS2, x, y);
+    ASSERT_TRUE(fit.isUsable());
+    const double atLevel = readOff(fit, 10).seResponse;
+    EXPECT_NEAR(readOff(fit, 15).seResponse / atLevel, 1.5, 1e-9);
+    EXPECT_NEAR(readOff(fit, 20).seResponse / atLevel, 2.0, 1e-9);
+    EXPECT_NEAR(readOff(fit, 45).seResponse / atLevel, 4.5, 1e-9);
+}
+
 } // namespace
 } // namespace nuvat

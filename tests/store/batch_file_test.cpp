@@ -80,6 +80,34 @@ TEST(BatchFile, KeepsEveryEditWhenItIsMade) {
     EXPECT_TRUE(reopened.batch().readings.empty());
 }
 
+// What is taken back must be gone from the file too, not only from memory.
+TEST(BatchFile, ForgetsWhatIsTakenBack) {
+    const TemporaryFolder folder;
+    const auto path = folder / "b.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    auto opened = BatchFile::open(path);
+    ASSERT_TRUE(opened);
+    Document live(std::move(opened->state), [] { return 5; });
+    live.setJournal(std::move(opened->file));
+    const auto inFile = [&] { return BatchFile::open(path, BatchFile::Access::Read)->state.batch; };
+    ASSERT_TRUE(live.apply(excludePlaces(live.batch(), {{0, 0}}, "bubble", 5).value()));
+    EXPECT_EQ(inFile().exclusions.size(), 1u);
+    ASSERT_TRUE(live.apply(restorePlaces(live.batch(), {{0, 0}}).value()));
+    EXPECT_TRUE(inFile().exclusions.empty());
+    CriterionResult criterion;
+    criterion.key = "r-squared";
+    ASSERT_TRUE(live.apply(overrideCriterion(live.batch(), 1, criterion, "known", 5).value()));
+    EXPECT_EQ(inFile().overrides.size(), 1u);
+    ASSERT_TRUE(live.apply(withdrawOverride(live.batch(), 1, criterion).value()));
+    EXPECT_TRUE(inFile().overrides.empty());
+    ASSERT_TRUE(live.apply(assignRole(live.batch(), {{0, 0}, {0, 1}}, Role::Empty, 1, Direction::Across).value()));
+    EXPECT_FALSE(inFile().places.contains({0, 0}));
+    ASSERT_TRUE(live.apply(renumberStandards(live.batch()).value()));
+    EXPECT_EQ(inFile(), live.batch());
+    ASSERT_TRUE(live.apply(setDetails(live.batch(), "Named", "Bench 4", "note").value()));
+    EXPECT_EQ(inFile().info, live.batch().info);
+}
+
 TEST(BatchFile, ANewEditDropsWhatWasUndone) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "c.nuvat", test::sampleDocument().state()));

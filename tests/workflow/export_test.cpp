@@ -50,6 +50,8 @@ TEST(ResultsCsv, HoldsEveryNumberOfTheEvaluation) {
     const std::size_t readOff = columnOf(table, "read-off");
     const std::size_t dilution = columnOf(table, "dilution");
     const std::size_t result = columnOf(table, "result");
+    const std::size_t low = columnOf(table, "95 % low");
+    const std::size_t high = columnOf(table, "95 % high");
     const std::size_t status = columnOf(table, "status");
     for (std::size_t row = 0; row < table.rowCount(); ++row) {
         const SampleResult& want = evaluation.results[row];
@@ -66,6 +68,8 @@ TEST(ResultsCsv, HoldsEveryNumberOfTheEvaluation) {
         expectCell(response, want.response.mean);
         expectCell(readOff, want.readOff.x);
         expectCell(result, want.result);
+        expectCell(low, want.low);
+        expectCell(high, want.high);
         if (want.group.role == Role::Unknown) {
             EXPECT_EQ(*table.number(row, dilution), want.dilution);
         }
