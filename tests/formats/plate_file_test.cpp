@@ -298,6 +298,14 @@ TEST(CsvCell, QuotesAndGuardsFormulas) {
     EXPECT_EQ(csvCell("=1+1"), "'=1+1");
     EXPECT_EQ(csvCell("@SUM(A1)"), "'@SUM(A1)");
     EXPECT_EQ(csvCell("-1.5"), "-1.5"); // a number stays a number
+    EXPECT_EQ(csvCell("+1.5 %"), "+1.5 %");
+    EXPECT_EQ(csvCell("-"), "-");
+    // Blanks before a formula do not hide it, also those that do not break; a control character is no part of a name.
+    EXPECT_EQ(csvCell(" =1+1"), "' =1+1");
+    EXPECT_EQ(csvCell("\xC2\xA0=1+1"), "'\xC2\xA0=1+1");
+    EXPECT_EQ(csvCell("\n=1+1"), "\"'\n=1+1\"");
+    EXPECT_EQ(csvCell("-2+cmd()"), "'-2+cmd()");
+    EXPECT_EQ(csvCell("a\x1B[2Jb"), "a [2Jb");
 }
 
 } // namespace

@@ -1,5 +1,6 @@
 #include "widgets/data_table.h"
 
+#include "nuvat/core/base/text.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 
@@ -210,7 +211,9 @@ QString DataTable::copyText() const {
     };
     QStringList lines{line([this](int column) { return m_model->headerData(column, Qt::Horizontal).toString(); })};
     for (const int row : rows) {
-        lines << line([this, row](int column) { return m_model->index(row, column).data().toString(); });
+        lines << line([this, row](int column) {
+            return QString::fromStdString(forSpreadsheet(m_model->index(row, column).data().toString().toStdString()));
+        });
     }
     return lines.join(u'\n') + u'\n';
 }

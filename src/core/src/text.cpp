@@ -1,5 +1,7 @@
 #include "nuvat/core/base/text.h"
 
+#include "nuvat/core/base/number.h"
+
 namespace nuvat {
 
 namespace {
@@ -45,6 +47,47 @@ std::string excerpt(std::string_view text, std::size_t most) {
 
 std::string forTerminal(std::string_view text) {
     return replaced(text, true);
+}
+
+namespace {
+
+/// What spreadsheets skip before they look for a formula: blanks, also those that do not break, and line ends.
+std::string_view withoutLeadingBlanks(std::string_view text) {
+    constexpr std::string_view kBlanks[]{" ", "\t", "\r", "\n", "\xC2\xA0", "\xE2\x80\xAF", "\xEF\xBB\xBF"};
+    for (bool again = true; again;) {
+        again = false;
+        for (const std::string_view blank : kBlanks) {
+            if (text.starts_with(blank)) {
+                text.remove_prefix(blank.size());
+                again = true;
+            }
+        }
+    }
+    return text;
+}
+
+bool wouldBeRun(std::string_view text) {
+    text = withoutLeadingBlanks(text);
+    if (text.empty() || std::string_view("=+-@").find(text.front()) == std::string_view::npos) {
+        return false;
+    }
+    if (text.front() == '=' || text.front() == '@') {
+        return true;
+    }
+    const bool isPercentage = text.find_first_not_of("0123456789.,% \xC2\xA0", 1) == std::string_view::npos;
+    return !isPercentage && !parseNumber(text);
+}
+
+} // namespace
+
+std::string forSpreadsheet(std::string_view text) {
+    std::string out = wouldBeRun(text) ? "'" : "";
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        const bool isControl = (byte < 0x20 && c != '\t' && c != '\n' && c != '\r') || byte == 0x7F;
+        out += isControl ? ' ' : c;
+    }
+    return out;
 }
 
 } // namespace nuvat

@@ -1,6 +1,7 @@
 #include "nuvat/formats/delimited_table.h"
 
 #include "nuvat/core/base/checksum.h"
+#include "nuvat/core/base/text.h"
 #include "text_input.h"
 
 #include <algorithm>
@@ -42,14 +43,7 @@ Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& na
 }
 
 std::string csvCell(std::string_view text) {
-    std::string out;
-    if (!text.empty() &&
-        (text.front() == '=' || text.front() == '+' || text.front() == '-' || text.front() == '@' ||
-         text.front() == '\t' || text.front() == '\r') &&
-        !parseNumber(text)) {
-        out = "'";
-    }
-    out += text;
+    const std::string out = forSpreadsheet(text);
     if (out.find_first_of(",\";\n\r\t") == std::string::npos) {
         return out;
     }

@@ -42,8 +42,7 @@ struct DelimitedTable {
 Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& name, Progress& progress,
                                      const DelimitedLimits& limits = {});
 
-/// A cell as it goes into a CSV: quoted when needed, and with a leading apostrophe when a spreadsheet would run it as a
-/// formula (a text that begins with =, +, - or @ and is not a number).
+/// A cell as it goes into a CSV: made safe by forSpreadsheet(), and quoted when needed.
 std::string csvCell(std::string_view text);
 
 } // namespace nuvat

@@ -12,4 +12,9 @@ std::string excerpt(std::string_view text, std::size_t most = 60);
 /// A whole message for a terminal: the same characters replaced, its line ends kept, nothing cut off.
 std::string forTerminal(std::string_view text);
 
+/// A text as it may go into a cell of a spreadsheet, by file or clipboard: with a leading apostrophe when it would be
+/// run as a formula (it begins, after blanks, with =, +, - or @ and is no number or percentage), and with a blank for
+/// every control character but tab and line end.
+std::string forSpreadsheet(std::string_view text);
+
 } // namespace nuvat
