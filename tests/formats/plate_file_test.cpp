@@ -291,6 +291,14 @@ TEST(PlateFile, CutAtEveryLengthNeverCrashes) {
     }
 }
 
+TEST(PlateFile, AListOfSamplesIsNoPlate) {
+    const auto import = read("sample,value\np0,0.12\np1,0.52\np2,0.74\n");
+    ASSERT_FALSE(import);
+    EXPECT_EQ(import.error().code, "import.well-name");
+    EXPECT_NE(import.error().text().find("\"p0\" is not the name of a well"), std::string::npos);
+    EXPECT_TRUE(read("Plate 1,\nwell,OD 450\nA1,0.12\nA2,0.52\n")); // words above a list of wells are none
+}
+
 TEST(CsvCell, QuotesAndGuardsFormulas) {
     EXPECT_EQ(csvCell("plain"), "plain");
     EXPECT_EQ(csvCell("a,b"), "\"a,b\"");

@@ -282,6 +282,15 @@ private:
         return std::nullopt;
     }
 
+    /// One or two letters and digits, whether or not a plate has such a well.
+    static bool looksLikeWell(std::string_view cell) {
+        const auto digits = cell.find_first_of("0123456789");
+        const bool isNumbered = digits == 1 || digits == 2;
+        return isNumbered && cell.find_first_not_of("0123456789", digits) == std::string_view::npos &&
+               std::all_of(cell.begin(), cell.begin() + static_cast<std::ptrdiff_t>(digits),
+                           [](char c) { return std::isalpha(static_cast<unsigned char>(c)) != 0; });
+    }
+
     std::optional<Error> readList(std::size_t wells) {
         m_import.isList = true;
         std::vector<const DelimitedRow*> rows;
@@ -301,6 +310,17 @@ private:
             }
         }
         m_firstLine = rows.front()->line;
+        // A list of samples p0, p1, p2 … is none of wells, though p1 and p2 are names of some.
+        for (const DelimitedRow& row : m_table.rows) {
+            if (row.line < m_firstLine && row.cells.size() == rows.front()->cells.size() &&
+                looksLikeWell(trimmed(row.cells[wells]))) {
+                return Error{
+                    "import.well-name",
+                    placeText(m_name, row.line, static_cast<int>(wells) + 1, "") + ": \"" +
+                        std::string(trimmed(row.cells[wells])) + "\" is not the name of a well such as A1.",
+                    "If the list is one of samples, not of wells, name them by their wells and open it again."};
+            }
+        }
         const std::size_t values = valueColumn(rows, wells, headingRow);
         PlateSize size{0, 0};
         for (const DelimitedRow* row : rows) {
