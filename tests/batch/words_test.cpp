@@ -122,5 +122,16 @@ TEST(Working, WithoutAReadingSaysWhatToDo) {
     EXPECT_EQ(working.steps[0].lines[0], "Import a plate reading under Data.");
 }
 
+// A file with decimal commas must not bring a second decimal sign into the panel.
+TEST(Working, ShowsReadingsWithOneDecimalSign) {
+    Batch batch = test::sampleDocument().batch();
+    auto& well = batch.readings.at(1).wells[2 * 12 + 2]; // C3, U01
+    well.text = "0,190";
+    well.value = 0.19;
+    const Working working = workingOf(batch, evaluateAnalyte(batch), {Role::Unknown, 1});
+    ASSERT_FALSE(working.steps.empty());
+    EXPECT_EQ(working.steps.front().lines.front(), "C3  0.190");
+}
+
 } // namespace
 } // namespace nuvat

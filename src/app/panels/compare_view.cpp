@@ -238,7 +238,7 @@ void CompareView::lookAt(int row) {
         m_words->clear();
     } else if (one->isInUse) {
         m_words->setText(tr("%1 is the fit in use.").arg(fitTitle(one->options)) + u' ' +
-                         text(one->candidate.sentence));
+                         shown(one->candidate.sentence));
     } else if (!one->candidate.fit.isUsable()) {
         m_words->setText(text(one->candidate.fit.message));
     } else {
@@ -251,7 +251,7 @@ void CompareView::lookAt(int row) {
                             .arg(m_changes.size());
         words += one->lost > 0 ? tr("; %1 would no longer be reported").arg(one->lost) : QString();
         words += one->gained > 0 ? tr("; %1 would be reported that now are not").arg(one->gained) : QString();
-        m_words->setText(words + QStringLiteral(". ") + text(one->candidate.sentence));
+        m_words->setText(words + QStringLiteral(". ") + shown(one->candidate.sentence));
     }
 }
 

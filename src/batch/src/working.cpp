@@ -47,6 +47,20 @@ std::string withUnit(const std::string& text, const Analyte& analyte) {
     return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
 }
 
+/// A reading as the file gave it, with all its digits, but with the decimal point that every other number here has; the
+/// window puts its own sign in its place.
+std::string rawText(const ReadingWell* well) {
+    if (well == nullptr || well->text.empty()) {
+        return "–";
+    }
+    std::string text = well->text;
+    if (well->value && std::count(text.begin(), text.end(), ',') == 1 && text.find('.') == std::string::npos) {
+        std::replace(text.begin(), text.end(), ',', '.');
+        return parseNumber(text) == well->value ? text : well->text;
+    }
+    return text;
+}
+
 void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
             Working& working) {
     const Reading* reading = batch.reading(evaluation.analyte);
@@ -60,8 +74,7 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
         const PlaceValue& value = evaluation.at(place);
         const ReadingWell* well = reading->at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(wellName(place) + "  " + (well == nullptr || well->text.empty() ? "–" : well->text) +
-                             (state.empty() ? "" : ", " + state));
+        step.lines.push_back(wellName(place) + "  " + rawText(well) + (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
 }
