@@ -2,6 +2,8 @@
 #include "nuvat/report/report_file.h"
 
 #include "nuvat/batch/document.h"
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "nuvat/workflow/session.h"
 #include "support/reference.h"
@@ -114,6 +116,60 @@ TEST(ReportPages, BlocksComeAndGo) {
     ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
     EXPECT_FALSE(pdfText(folder / "r.pdf").contains(QStringLiteral("b, slope factor")));
     EXPECT_TRUE(hasBlock(withBlock(batch.method, "heading", false), "heading")); // the heading always stays
+}
+
+/// The cells of a printed row with one blank between them.
+QString row(const QStringList& cells) {
+    return cells.join(u' ').simplified();
+}
+
+QString figures(const std::optional<double>& value, int count) {
+    return shown(formatFigures(value.value(), count));
+}
+
+TEST(ReportPages, EveryColumnHoldsWhatItsHeadingSays) {
+    const auto demo = demoBatch({});
+    ASSERT_TRUE(demo);
+    const Batch& batch = demo->document->batch();
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString printed = pdfText(folder / "r.pdf").simplified();
+    for (const StandardValue& s : evaluation.standards) {
+        const QString weight = s.normalisedWeight ? figures(s.normalisedWeight, 3) : QStringLiteral("–");
+        EXPECT_TRUE(printed.contains(row({QStringLiteral("S%1").arg(s.level), text(wellName(s.place)), figures(s.x, 4),
+                                          figures(s.y, 4), weight, figures(s.backCalculated, 4)})))
+            << wellName(s.place);
+    }
+    for (const SampleResult& r : evaluation.results) {
+        if (r.group.role == Role::Qc) {
+            const QString from = text(shortName(batch, r.group)) + u' ' + figures(r.nominal, 3);
+            const qsizetype at = printed.indexOf(from);
+            ASSERT_GE(at, 0) << from.toStdString();
+            const QString line = printed.mid(at, 90);
+            EXPECT_TRUE(line.contains(u' ' + figures(r.recoveryPercent, 3) + QStringLiteral(" %")))
+                << line.toStdString();
+        }
+    }
+}
+
+TEST(ReportPages, EveryAnalyteHasItsOwnNumbers) {
+    Batch batch = test::sampleDocument().batch();
+    batch.method.analytes.push_back(batch.method.analytes.front());
+    batch.method.analytes.back().name = "Second";
+    for (const int number : batch.numbersOf(Role::Standard)) {
+        batch.levels[{number, 2}] =
+            Level{3 * batch.concentration(number).value()}; // so that all its numbers are others
+    }
+    const Evaluation evaluation = evaluate(batch);
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString printed = pdfText(folder / "r.pdf").simplified();
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        const StandardValue& s = analyte.standards.front();
+        EXPECT_TRUE(printed.contains(row({text(wellName(s.place)), figures(s.x, 4), figures(s.y, 4)})))
+            << analyte.analyte;
+    }
 }
 
 TEST(ReportPages, TheHistoryOfExclusionsHasEveryStep) {
