@@ -5,6 +5,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <random>
+#include <vector>
 
 int main(int argc, char** argv) {
     const long sets = argc > 1 ? std::atol(argv[1]) : 4'000'000;
@@ -13,10 +14,10 @@ int main(int argc, char** argv) {
         std::mt19937_64 random(20261128);
         std::normal_distribution<double> normal;
         std::array<double, kMost> squares{};
+        std::vector<double> x(static_cast<std::size_t>(m));
         for (long set = 0; set < sets; ++set) {
-            std::array<double, kMost> x{};
-            std::generate(x.begin(), x.begin() + m, [&] { return normal(random); });
-            std::sort(x.begin(), x.begin() + m);
+            std::generate(x.begin(), x.end(), [&] { return normal(random); });
+            std::sort(x.begin(), x.end());
             for (int n = 2; n < m; ++n) {
                 double least = 1e300;
                 double mean = 0;
