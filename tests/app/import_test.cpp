@@ -81,6 +81,49 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
 }
 
+std::string matrix(int rows, int columns) {
+    std::string text;
+    for (int column = 1; column <= columns; ++column) {
+        text += "\t" + std::to_string(column);
+    }
+    for (int row = 0; row < rows; ++row) {
+        text += "\n" + std::string(1, static_cast<char>('A' + row));
+        for (int column = 0; column < columns; ++column) {
+            text += "\t0." + std::to_string(100 + row * columns + column);
+        }
+    }
+    return text + "\n";
+}
+
+TEST_F(Import, AReadingOfAnotherPlateIsUsedAgain) {
+    drop(write("small.tsv", matrix(8, 12)));
+    click("importAccept");
+    drop(write("large.tsv", matrix(16, 24)));
+    click("importAccept");
+    EXPECT_EQ(m_workspace->batch().info.columns, 24);
+    auto* table = find<QTableView>("readingsTable");
+    const QPoint first = table->visualRect(table->model()->index(0, 0)).center();
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, first);
+    QTest::mouseDClick(table->viewport(), Qt::LeftButton, {}, first);
+    wait(50); // it is painted
+    EXPECT_EQ(m_workspace->batch().info.columns, 12) << notice().toStdString();
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({7, 11}).size(), 1);
+}
+
+TEST_F(Import, TheCursorStaysOnAPlateThatShrinks) {
+    drop(write("large.tsv", matrix(16, 24)));
+    click("importAccept");
+    clickWell("dataPlate", {15, 23});
+    key(Qt::Key_Z, Qt::ControlModifier);
+    drop(write("small.tsv", matrix(8, 12)));
+    click("importAccept");
+    clickWell("dataPlate", {0, 0}, Qt::ShiftModifier);
+    for (const Place place : m_workspace->selection().places) {
+        EXPECT_TRUE(m_workspace->batch().holds(place));
+    }
+    EXPECT_FALSE(m_workspace->selection().places.empty());
+}
+
 TEST_F(Import, ByPastingABlock) {
     startDemo();
     clickChain(ChainPage::Data);

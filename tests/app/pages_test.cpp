@@ -18,6 +18,7 @@
 #include <QPlainTextEdit>
 #include <QPushButton>
 #include <QTest>
+#include <QWheelEvent>
 
 namespace nuvat {
 namespace {
@@ -628,6 +629,42 @@ TEST_F(Pages, ANoteIsKeptWithItsSample) {
     m_workspace->selectGroup({Role::Unknown, 8});
     wait();
     EXPECT_EQ(find<QPlainTextEdit>("sampleNote")->toPlainText(), QStringLiteral("repeat tomorrow"));
+}
+
+TEST_F(Pages, ANoteBeingTypedIsKeptWhenTheBatchIsClosed) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    m_workspace->selectGroup({Role::Unknown, 8});
+    wait();
+    auto* note = find<QPlainTextEdit>("sampleNote");
+    note->setFocus();
+    QTest::keyClicks(note, QStringLiteral("repeat tomorrow"));
+    key(Qt::Key_W, Qt::ControlModifier);
+    EXPECT_FALSE(m_workspace->isOpen());
+    auto again = openBatch(m_folder / "demo.nuvat");
+    ASSERT_TRUE(again) << again.error().text();
+    EXPECT_EQ(again->document->batch().samples.at(8).note, "repeat tomorrow");
+}
+
+TEST_F(Pages, TheReadOffCursorFollowsZoomAndSize) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    typeInto("readOffResponse", QStringLiteral("0.914"));
+    auto* plot = find<CurvePlot>("curvePlot");
+    const double x = *readOff(m_workspace->evaluation().fit, 0.914).x;
+    const auto expectOnTheCurve = [&](const char* when) {
+        wait(50);
+        const QPointF want = plot->toPixel(x, 0.914);
+        EXPECT_NEAR(plot->cursorPixel().x(), want.x(), 1) << when;
+        EXPECT_NEAR(plot->cursorPixel().y(), want.y(), 1) << when;
+    };
+    expectOnTheCurve("at first");
+    const QPointF centre(plot->width() / 2.0, plot->height() / 3.0);
+    QWheelEvent wheel(centre, plot->mapToGlobal(centre), {}, {0, 240}, Qt::NoButton, {}, Qt::NoScrollPhase, false);
+    QApplication::sendEvent(plot, &wheel);
+    expectOnTheCurve("after the wheel");
+    m_window->resize(1000, 660);
+    expectOnTheCurve("in a smaller window");
 }
 
 TEST_F(Pages, TheNextUnusableWellIsFound) {

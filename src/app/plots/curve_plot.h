@@ -24,7 +24,8 @@ public:
     void readOffAt(double response);
     /// What the read-off label says now; empty when it is hidden.
     QString readOffText() const;
-    QPointF cursorPixel() const; ///< where the ring of the read-off cursor stands
+    QPointF toPixel(double x, double y) const; ///< of a concentration and a response
+    QPointF cursorPixel() const;               ///< where the ring of the read-off cursor stands
     /// Position of a standard's point in pixels; lets tests click it.
     std::optional<QPointF> pixelOf(Place place) const;
     /// What hovering a point says: its place, response, concentration and error.
@@ -56,7 +57,6 @@ private:
     int covered(const QRectF& area) const;
     void hideCursor();
     std::optional<Place> pointNear(QPointF position) const;
-    QPointF toPixel(double x, double y) const;
 
     Workspace& m_workspace;
     CurveShape m_shape;
