@@ -9,54 +9,28 @@ namespace nuvat {
 
 namespace {
 
-FitInput standardsInUse(const AnalyteEvaluation& evaluation) {
-    FitInput data;
-    for (const StandardValue& standard : evaluation.standards) {
-        if (standard.isUsed) {
-            data.x.push_back(standard.x);
-            data.y.push_back(standard.y);
-            data.level.push_back(standard.level);
-        }
-    }
-    const Description& blank = evaluation.blank.description;
-    if (blank.sd) {
-        data.blankSd = *blank.sd;
-        data.blankDf = static_cast<double>(blank.n) - 1;
-    }
-    data.offset = evaluation.blank.subtracted;
-    return data;
-}
-
 bool isSameChoice(const FitOptions& left, const FitOptions& right) {
     return left.model == right.model &&
            (left.weighting == right.weighting || isInterpolation(left.model)); // which have no weights
 }
 
 std::vector<FitOptions> candidatesFor(const Analyte& analyte, const CalibrationData& data) {
-    const FitOptions& inUse = analyte.fit;
-    const bool isPositive = std::all_of(data.x.begin(), data.x.end(), [](double x) { return x > 0; });
     std::vector<FitOptions> out;
     for (const FitOptions& usual : usualCandidates(data)) {
-        FitOptions one = inUse;
+        FitOptions one = analyte.fit;
         one.model = usual.model;
         one.weighting = usual.weighting;
-        // As evaluate() does: smooth on the axis it is looked at.
-        one.isSplineInLogX =
-            inUse.isSplineInLogX || (one.model == Model::Spline && analyte.isConcentrationLogarithmic && isPositive);
-        if (!isSameChoice(one, inUse)) {
-            out.push_back(one);
+        if (!isSameChoice(one, analyte.fit)) {
+            out.push_back(fitOptions(analyte, one, data.x));
         }
     }
-    out.push_back(inUse);
+    out.push_back(fitOptions(analyte, analyte.fit, data.x));
     return out;
 }
 
-void readSamples(const Batch& batch, const AnalyteEvaluation& before, ComparedFit& one) {
-    Batch changed = batch;
-    changed.method.analyte(before.analyte).fit = one.options;
-    const Evaluation whole = evaluate(changed);
+void compareSamples(const AnalyteEvaluation& before, const AnalyteEvaluation& after, ComparedFit& one) {
     for (const SampleResult& now : before.results) {
-        const SampleResult* then = whole.analyte(before.analyte).result(now.group);
+        const SampleResult* then = after.result(now.group);
         ResultChange change{now.group, now.result, then == nullptr ? std::nullopt : then->result, {}};
         if (change.inUse && change.other && *change.inUse != 0) {
             change.changePercent = 100 * (*change.other - *change.inUse) / std::abs(*change.inUse);
@@ -81,31 +55,36 @@ const ResultChange* ComparedFit::largest() const {
 }
 
 std::vector<ComparedFit> compareFits(const Batch& batch, const AnalyteEvaluation& evaluation, Progress& progress) {
-    const FitInput input = standardsInUse(evaluation);
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
+    const FitInput input = fitInput(analyte, evaluation);
     if (input.x.empty()) {
         return {};
     }
-    const FitOptions inUse = batch.method.analyte(evaluation.analyte).fit;
     const CriteriaLimits& limits = batch.method.limits;
     ComparisonOptions options;
     options.limitPercent = limits.backCalculated.value_or(options.limitPercent);
     options.limitPercentLowest = limits.backCalculated ? limits.backCalculatedAtLowest : options.limitPercentLowest;
     std::vector<ComparedFit> out;
-    for (Candidate& candidate :
-         compareModels(candidatesFor(batch.method.analyte(evaluation.analyte), input.data()), input.data(), options)) {
+    for (Candidate& candidate : compareModels(candidatesFor(analyte, input.data()), input.data(), options)) {
         ComparedFit one;
-        one.options = candidate.fit.options;
-        one.isInUse = isSameChoice(one.options, inUse);
-        one.options = one.isInUse ? inUse : one.options;
+        one.isInUse = isSameChoice(candidate.fit.options, analyte.fit);
+        one.options = analyte.fit; // what follows from the axis is no choice of the method
+        if (!one.isInUse) {
+            one.options.model = candidate.fit.model;
+            one.options.weighting = candidate.fit.options.weighting;
+        }
         one.candidate = std::move(candidate);
         out.push_back(std::move(one));
     }
+    Evaluator evaluator; // remembers what another fit leaves as it is
+    Batch changed = batch;
     for (std::size_t i = 0; i < out.size(); ++i) {
         if (progress.cancelled()) {
             return {};
         }
         if (out[i].candidate.fit.isUsable()) {
-            readSamples(batch, evaluation, out[i]);
+            changed.method.analyte(evaluation.analyte).fit = out[i].options;
+            compareSamples(evaluation, evaluator.evaluate(changed).analyte(evaluation.analyte), out[i]);
         }
         progress.report(static_cast<double>(i + 1) / static_cast<double>(out.size()));
     }

@@ -226,7 +226,7 @@ CriterionResult unknownCv(const Batch& batch, AnalyteEvaluation& evaluation) {
     return out;
 }
 
-/// Samples whose replicates disagree more than the batch's do, or whose interval holds none of them.
+/// Samples whose replicates disagree more than the batch's do, or lie on both sides of a limit of the range.
 CriterionResult sampleScatter(const Batch& batch, AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "sample-scatter";

@@ -4,6 +4,7 @@
 
 #include <functional>
 #include <map>
+#include <span>
 
 namespace nuvat {
 
@@ -16,6 +17,12 @@ struct FitInput {
     CalibrationData data() const { return {x, y, level, {}, blankSd, blankDf, offset}; }
     bool operator==(const FitInput&) const = default;
 };
+
+/// What an analyte's curve is fitted to: its standards in use and its blanks. @param evaluation with its standards
+FitInput fitInput(const Analyte& analyte, const AnalyteEvaluation& evaluation);
+/// What the method says of the fit and what follows from the axis: a spline is smooth on the one it is looked at.
+/// @param x of the standards in use
+FitOptions fitOptions(const Analyte& analyte, FitOptions options, std::span<const double> x);
 
 /// All that the result of a sample depends on, besides the fit.
 struct SampleInput {

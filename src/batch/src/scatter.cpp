@@ -161,4 +161,25 @@ std::vector<double> holm(const std::vector<double>& p) {
     return out;
 }
 
+void testScatter(AnalyteEvaluation& evaluation, const BatchScatter& scatter) {
+    std::vector<SampleResult*> tested;
+    std::vector<double> p;
+    for (SampleResult& sample : evaluation.results) {
+        const GroupValue* group = evaluation.group(sample.group);
+        if (!sample.scatter || group == nullptr || !sample.readOff.x) {
+            continue;
+        }
+        if (const auto one = scatter.test(*group, *sample.readOff.x, *group->response.mean)) {
+            tested.push_back(&sample);
+            p.push_back(*one);
+        }
+    }
+    const std::vector<double> adjusted = holm(p);
+    constexpr double kAlpha = 0.05;
+    for (std::size_t i = 0; i < tested.size(); ++i) {
+        tested[i]->scatter->p = adjusted[i];
+        tested[i]->scatter->needsReview = adjusted[i] < kAlpha;
+    }
+}
+
 } // namespace nuvat

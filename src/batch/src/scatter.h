@@ -41,4 +41,9 @@ private:
 /// Source: S. Holm, Scand. J. Stat. 6 (1979) 65-70.
 std::vector<double> holm(const std::vector<double>& p);
 
+/// Tests every sample's scatter against the batch's, all of them together. That an interval holds none of the
+/// replicates it was made from is no test of its own: with duplicates it happens to 3 samples in 100 of an honest batch
+/// (see docs/decisions/0011-scatter-of-unknowns.md).
+void testScatter(AnalyteEvaluation& evaluation, const BatchScatter& scatter);
+
 } // namespace nuvat

@@ -1,0 +1,34 @@
+#include "evaluation_memory.h"
+
+#include <algorithm>
+
+namespace nuvat {
+
+FitOptions fitOptions(const Analyte& analyte, FitOptions options, std::span<const double> x) {
+    const bool isPositive = std::all_of(x.begin(), x.end(), [](double one) { return one > 0; });
+    if (options.model == Model::Spline && analyte.isConcentrationLogarithmic && isPositive) {
+        options.isSplineInLogX = true;
+    }
+    return options;
+}
+
+FitInput fitInput(const Analyte& analyte, const AnalyteEvaluation& evaluation) {
+    FitInput input;
+    for (const StandardValue& standard : evaluation.standards) {
+        if (standard.isUsed) {
+            input.x.push_back(standard.x);
+            input.y.push_back(standard.y);
+            input.level.push_back(standard.level);
+        }
+    }
+    input.options = fitOptions(analyte, analyte.fit, input.x);
+    const Description& blank = evaluation.blank.description;
+    if (blank.sd) {
+        input.blankSd = *blank.sd;
+        input.blankDf = static_cast<double>(blank.n) - 1;
+    }
+    input.offset = evaluation.blank.subtracted;
+    return input;
+}
+
+} // namespace nuvat
