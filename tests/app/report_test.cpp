@@ -153,6 +153,21 @@ TEST(ReportPages, EveryColumnHoldsWhatItsHeadingSays) {
     }
 }
 
+// A blank that a free asymptote follows is no part of the interval, so the report must not say that it is.
+TEST(ReportPages, NamesTheBlankOnlyWhereItEntersTheInterval) {
+    Batch batch = test::sampleDocument().batch();
+    batch.readings.at(1).wells[7 * 12].value =
+        *batch.readings.at(1).at({7, 0})->value + 0.01; // H1, so that it scatters
+    const test::TemporaryFolder folder;
+    const auto printed = [&] {
+        EXPECT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+        return pdfText(folder / "r.pdf").simplified();
+    };
+    EXPECT_TRUE(printed().contains(QStringLiteral("of the readings' scatter and the curve.")));
+    batch.method.analyte().fit.model = Model::LineThroughOrigin;
+    EXPECT_TRUE(printed().contains(QStringLiteral("of the readings' scatter, the curve and the blank.")));
+}
+
 TEST(ReportPages, EveryAnalyteHasItsOwnNumbers) {
     Batch batch = test::sampleDocument().batch();
     batch.method.analytes.push_back(batch.method.analytes.front());

@@ -137,11 +137,11 @@ void addMethod(Pages& pages, const Content& c) {
                      .arg(fit.df)
                      .arg(options.fitTo == FitTo::Means ? QStringLiteral(" as %1 level means").arg(fit.n) : QString());
         lines << rangeText(c);
-        lines << QStringLiteral("Intervals: %1 %, by %2 of the readings' scatter, the curve%3.")
-                     .arg(shown(formatNumber(100 * c.batch.method.confidence)),
-                          text(intervalTitle(readOffOptions(c.batch, c.evaluation).interval)),
-                          c.batch.method.blankEntersInterval && c.evaluation.blank.se ? QStringLiteral(" and the blank")
-                                                                                      : QString());
+        const ReadOffOptions readOff = readOffOptions(c.batch, c.evaluation);
+        lines << QStringLiteral("Intervals: %1 %, by %2 of the readings' scatter%3.")
+                     .arg(shown(formatNumber(100 * c.batch.method.confidence)), text(intervalTitle(readOff.interval)),
+                          readOff.blankSe > 0 ? QStringLiteral(", the curve and the blank")
+                                              : QStringLiteral(" and the curve"));
         for (const std::string& warning : fit.warnings) {
             lines << text(warning);
         }
