@@ -1,5 +1,6 @@
 #include "dialogs/file_dialogs.h"
 
+#include "dialogs/form.h"
 #include "widgets/controls.h"
 
 #include <QDialog>
@@ -85,39 +86,20 @@ std::optional<QString> askText(QWidget* parent, const QString& title, const QStr
 
 std::optional<BatchDetails> askDetails(QWidget* parent, const BatchDetails& before) {
     QDialog dialog(parent);
-    dialog.setObjectName(QStringLiteral("detailsDialog"));
-    dialog.setWindowTitle(QObject::tr("Details of the batch"));
     dialog.setMinimumWidth(460);
-    auto* layout = new QVBoxLayout(&dialog);
-    layout->setContentsMargins(20, 18, 20, 16);
-    layout->setSpacing(6);
-    layout->addWidget(makeLabel(QObject::tr("Details of the batch"), "title", &dialog));
-    layout->addWidget(makeLabel(QObject::tr("They stand at the head of the report."), "mute", &dialog));
-    const auto line = [&](const QString& title, const char* name, const QString& value) {
-        layout->addSpacing(4);
-        layout->addWidget(makeLabel(title, "small", &dialog));
-        auto* out = new QLineEdit(value, &dialog);
-        out->setObjectName(QString::fromLatin1(name));
-        out->setAccessibleName(title);
-        layout->addWidget(out);
-        return out;
-    };
-    auto* title = line(QObject::tr("Name"), "detailsTitle", before.title);
-    auto* laboratory = line(QObject::tr("Laboratory"), "detailsLaboratory", before.laboratory);
-    auto* note = line(QObject::tr("Note"), "detailsNote", before.note);
-    auto* buttons = new QHBoxLayout;
-    buttons->addStretch();
-    auto* cancel = makeButton(QObject::tr("Cancel"), "normal", QStringLiteral("detailsCancel"), &dialog);
-    auto* use = makeButton(QObject::tr("Use"), "primary", QStringLiteral("detailsAccept"), &dialog);
-    use->setDefault(true);
-    QObject::connect(title, &QLineEdit::textChanged, use,
-                     [use](const QString& typed) { use->setEnabled(!typed.trimmed().isEmpty()); });
-    QObject::connect(cancel, &QPushButton::clicked, &dialog, &QDialog::reject);
-    QObject::connect(use, &QPushButton::clicked, &dialog, &QDialog::accept);
-    buttons->addWidget(cancel);
-    buttons->addWidget(use);
-    layout->addSpacing(8);
-    layout->addLayout(buttons);
+    const Frame frame = makeFrame(dialog, "detailsDialog", QObject::tr("Details of the batch"), QObject::tr("Use"));
+    Form form(&dialog);
+    form.section(QObject::tr("Details of the batch"));
+    auto* title = form.line(QObject::tr("Name"), "detailsTitle", before.title.toStdString());
+    auto* laboratory = form.line(QObject::tr("Laboratory"), "detailsLaboratory", before.laboratory.toStdString());
+    auto* note = form.line(QObject::tr("Note"), "detailsNote", before.note.toStdString());
+    frame.body->addLayout(form.layout());
+    frame.body->addWidget(makeLabel(QObject::tr("They stand at the head of the report."), "small", &dialog));
+    frame.body->addLayout(frame.buttons);
+    frame.wrong->hide(); // the name is all that can be wrong, and without one there is nothing to press
+    QObject::connect(title, &QLineEdit::textChanged, frame.accept,
+                     [&](const QString& typed) { frame.accept->setEnabled(!typed.trimmed().isEmpty()); });
+    QObject::connect(frame.accept, &QPushButton::clicked, &dialog, &QDialog::accept);
     title->setFocus();
     title->selectAll();
     if (dialog.exec() != QDialog::Accepted) {
