@@ -146,25 +146,25 @@ bool SeriesPicture::eventFilter(QObject* watched, QEvent* event) {
     // Looking elsewhere keeps what was typed; a menu of the field itself does not count.
     if (event->type() == QEvent::FocusOut && m_edited >= 0 &&
         static_cast<QFocusEvent*>(event)->reason() != Qt::PopupFocusReason && !commit()) {
-        m_edited = -1;
-        m_editor->hide();
+        closeEditor();
     }
     return QWidget::eventFilter(watched, event);
 }
 
 bool SeriesPicture::editorKey(QKeyEvent* event) {
-    const QString clip = QApplication::clipboard()->text();
-    if (event->matches(QKeySequence::Paste) && clip.trimmed().contains(u'\n')) {
-        m_edited = -1;
-        m_editor->hide();
+    if (event->matches(QKeySequence::Paste)) {
+        const QString clip = QApplication::clipboard()->text();
+        if (!clip.trimmed().contains(u'\n')) {
+            return false; // one number goes into the field
+        }
+        closeEditor();
         setFocus();
         paste(clip);
         return true;
     }
     switch (event->key()) {
     case Qt::Key_Escape:
-        m_edited = -1;
-        m_editor->hide();
+        closeEditor();
         setFocus();
         return true;
     case Qt::Key_Tab:
@@ -199,9 +199,13 @@ bool SeriesPicture::commit() {
     if (!m_workspace.apply(setLevel(m_workspace.batch(), number, value, m_workspace.analyteNumber()))) {
         return false;
     }
-    m_edited = -1;
-    m_editor->hide();
+    closeEditor();
     return true;
+}
+
+void SeriesPicture::closeEditor() {
+    m_edited = -1; // first: hiding takes the focus away, which keeps what is still being edited
+    m_editor->hide();
 }
 
 void SeriesPicture::paste(const QString& column) {

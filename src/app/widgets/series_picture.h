@@ -33,6 +33,7 @@ private:
     void edit(int index);
     bool editorKey(QKeyEvent* event);
     bool commit();
+    void closeEditor();
     void goTo(int index);
     Workspace& m_workspace;
     QLineEdit* m_editor;
