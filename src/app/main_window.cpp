@@ -340,6 +340,7 @@ void MainWindow::connectAll() {
     }
     connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);
     connect(&m_workspace, &Workspace::offered, m_notice, &NoticeBar::offer);
+    connect(&m_workspace, &Workspace::changed, m_notice, &NoticeBar::withdrawOffer);
     connect(&m_workspace, &Workspace::changed, this, &MainWindow::refreshFrame);
     connect(&m_workspace, &Workspace::selectionChanged, this, [this] {
         m_actions->refresh();
@@ -355,6 +356,7 @@ void MainWindow::connectAll() {
 
 void MainWindow::showPage(ChainPage which) {
     m_page = which;
+    m_waiting.clear(); // leaving the preview leaves the files behind it; endImport() goes on with them
     m_rail->setCurrent(which);
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {

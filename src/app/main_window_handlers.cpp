@@ -196,19 +196,23 @@ bool MainWindow::ensureBatch() {
 
 void MainWindow::importPreviewed() {
     const PlateImport import = m_import->import();
+    const QStringList waiting = m_waiting;
     if (!ensureBatch()) {
         return;
     }
     if (m_workspace.apply(addReading(m_workspace.batch(), toReading(import, m_workspace.document()->now())))) {
         showPage(ChainPage::Data);
-        importNext();
     } else {
-        endImport(); // the notice says why
+        showPage(m_page); // the notice says why
     }
+    m_waiting = waiting;
+    importNext();
 }
 
 void MainWindow::endImport() {
+    const QStringList waiting = m_waiting;
     showPage(m_page);
+    m_waiting = waiting;
     importNext();
 }
 
@@ -330,18 +334,13 @@ void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
 
 /// Readings are previewed one after the other; of several files only readings are taken, since one batch is open.
 void MainWindow::takeDropped(const QList<QUrl>& urls) {
-    m_waiting.clear();
     QStringList batches;
+    QStringList readings;
     for (const QUrl& url : urls) {
         const QString path = url.toLocalFile();
-        if (path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive)) {
-            batches << path;
-        } else {
-            m_waiting << path;
-        }
+        (path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive) ? batches : readings) << path;
     }
     if (!batches.isEmpty() && urls.size() > 1) {
-        m_waiting.clear();
         m_workspace.tell(tr("%1 files were dropped, and %2 is a batch. Drop a batch alone, or the readings alone.")
                              .arg(urls.size())
                              .arg(QFileInfo(batches.first()).fileName()),
@@ -352,6 +351,7 @@ void MainWindow::takeDropped(const QList<QUrl>& urls) {
         openFile(batches.first());
         return;
     }
+    m_waiting = readings + m_waiting; // what was dropped before still waits for its turn
     importNext();
 }
 

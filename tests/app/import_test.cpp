@@ -81,6 +81,19 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
 }
 
+TEST_F(Import, LeavingThePreviewByTheChainLeavesTheFilesBehindIt) {
+    const std::string small = "\t1\t2\nA\t0.1\t0.2\nB\t0.4\t0.5\n";
+    startDemo();
+    drop(std::vector{write("first.tsv", small), write("second.tsv", small)});
+    EXPECT_TRUE(find<QLabel>("importTitle")->isVisible());
+    clickChain(ChainPage::Curve);
+    drop(write("third.tsv", small));
+    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("third.tsv")));
+    key(Qt::Key_Escape);
+    wait(100);
+    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible()); // the second one does not come after all
+}
+
 std::string matrix(int rows, int columns) {
     std::string text;
     for (int column = 1; column <= columns; ++column) {

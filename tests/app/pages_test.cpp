@@ -146,6 +146,28 @@ TEST_F(Pages, ClearingALevelOffersToRenumberTheRest) {
     EXPECT_FALSE(offered->isVisible());
 }
 
+TEST_F(Pages, AnOfferGoesWithTheBatchAsItWas) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* offered = find<QPushButton>("noticeAction");
+    dragWells("layoutPlate", {2, 2}, {5, 3}); // four unknowns
+    key(Qt::Key_Delete);
+    ASSERT_TRUE(offered->isVisible());
+    EXPECT_EQ(offered->text(), QStringLiteral("Undo"));
+    // Another edit: Undo there would now take back that one.
+    ASSERT_TRUE(m_workspace->apply(setTitle(m_workspace->batch(), "Renamed")));
+    EXPECT_FALSE(offered->isVisible());
+    // A gap is told when it comes, not again with every edit after it.
+    m_workspace->selectGroup({Role::Standard, 2});
+    find<PlateView>("layoutPlate")->setFocus();
+    key(Qt::Key_Delete);
+    EXPECT_TRUE(offered->isVisible());
+    dragWells("layoutPlate", {2, 2}, {2, 3});
+    key(Qt::Key_4);
+    EXPECT_EQ(m_workspace->batch().at({2, 2}).role, Role::Unknown);
+    EXPECT_FALSE(offered->isVisible());
+}
+
 TEST_F(Pages, NamesArePastedAndDilutionsTyped) {
     startDemo();
     clickChain(ChainPage::Layout);
@@ -346,10 +368,29 @@ TEST_F(Pages, LaboratoryAndNoteAreTypedAndStandInTheReport) {
         [](QDialog& dialog) {
             dialog.findChild<QLineEdit*>(QStringLiteral("detailsLaboratory"))->setText(QStringLiteral("Bench 4"));
             dialog.findChild<QLineEdit*>(QStringLiteral("detailsNote"))->setText(QStringLiteral("Repeat of Monday"));
-            QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("detailsAccept")), Qt::LeftButton);
+            QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept")), Qt::LeftButton);
         });
     EXPECT_EQ(m_workspace->batch().info.laboratory, "Bench 4");
     EXPECT_EQ(m_workspace->batch().info.note, "Repeat of Monday");
+    // With the keyboard alone: Tab from field to field, Enter keeps, Esc leaves all as it was.
+    const auto typed = [this](const std::function<void(QDialog&)>& answer) {
+        withDialog([&] { m_window->actions().get(QStringLiteral("batch.title"))->trigger(); },
+                   QStringLiteral("detailsDialog"), answer);
+    };
+    typed([](QDialog& dialog) {
+        QTest::keyClicks(dialog.focusWidget(), QStringLiteral("Week 39"));
+        QTest::keyClick(dialog.focusWidget(), Qt::Key_Tab);
+        QTest::keyClicks(dialog.focusWidget(), QStringLiteral("Bench 5"));
+        QTest::keyClick(dialog.focusWidget(), Qt::Key_Return);
+    });
+    EXPECT_EQ(m_workspace->batch().info.title, "Week 39");
+    EXPECT_EQ(m_workspace->batch().info.laboratory, "Bench 5");
+    typed([](QDialog& dialog) {
+        QTest::keyClicks(dialog.focusWidget(), QStringLiteral("never kept"));
+        QTest::keyClick(dialog.focusWidget(), Qt::Key_Escape);
+    });
+    EXPECT_EQ(m_workspace->batch().info.title, "Week 39");
+    key(Qt::Key_Z, Qt::ControlModifier);
     key(Qt::Key_Z, Qt::ControlModifier);
     EXPECT_EQ(m_workspace->batch().info.laboratory, "Alderbrook laboratory");
 }

@@ -51,11 +51,8 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     outer->addLayout(bottom, 1);
 
     connect(m_plate, &PlateView::painted, this, [this](const std::vector<Place>& places) {
-        if (m_plate->brush() && m_workspace.apply(assignRole(
-                                    m_workspace.batch(), places, *m_plate->brush(), m_replicates->currentText().toInt(),
-                                    m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
-            m_workspace.select(places);
-            offerRenumbering();
+        if (m_plate->brush()) {
+            assign(places, *m_plate->brush());
         }
     });
     connect(&workspace, &Workspace::changed, this, &LayoutPage::refresh);
@@ -290,23 +287,11 @@ void LayoutPage::copy() const {
 void LayoutPage::useRole(Role role) {
     const bool isPainting = m_plate->brush().has_value();
     const auto places = m_workspace.selection().places;
-    std::set<Assignment> groups;
-    for (const Place place : places) {
-        if (const Assignment group = m_workspace.batch().at(place); group.role != Role::Empty) {
-            groups.insert(group);
-        }
-    }
     if (isPainting || places.empty()) {
         // Pressing the brush in use again puts it down.
         m_plate->setBrush(m_plate->brush() == role ? std::nullopt : std::optional(role));
-    } else if (m_workspace.apply(assignRole(m_workspace.batch(), places, role, m_replicates->currentText().toInt(),
-                                            m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down))) {
-        m_workspace.select(places);
-        if (role == Role::Empty && groups.size() > 1) {
-            m_workspace.offer(tr("%1 wells of %2 replicate groups were cleared.").arg(places.size()).arg(groups.size()),
-                              tr("Undo"), [this] { m_workspace.undo(); });
-        }
-        offerRenumbering();
+    } else {
+        assign(places, role);
     }
     refresh();
     Q_EMIT factsChanged(); // what dragging does now
@@ -318,8 +303,34 @@ void LayoutPage::clearBrush() {
     Q_EMIT factsChanged();
 }
 
-void LayoutPage::offerRenumbering() {
-    if (hasGapsInStandards(m_workspace.batch())) {
+/// The replicate groups that have a well among the places.
+std::size_t LayoutPage::groupsAt(const std::vector<Place>& places) const {
+    std::set<Assignment> groups;
+    for (const Place place : places) {
+        if (const Assignment group = m_workspace.batch().at(place); group.role != Role::Empty) {
+            groups.insert(group);
+        }
+    }
+    return groups.size();
+}
+
+Direction LayoutPage::direction() const {
+    return m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down;
+}
+
+void LayoutPage::assign(const std::vector<Place>& places, Role role) {
+    const std::size_t cleared = role == Role::Empty ? groupsAt(places) : 0;
+    const bool hadGaps = hasGapsInStandards(m_workspace.batch());
+    if (!m_workspace.apply(
+            assignRole(m_workspace.batch(), places, role, m_replicates->currentText().toInt(), direction()))) {
+        return;
+    }
+    m_workspace.select(places);
+    if (cleared > 1) {
+        m_workspace.offer(tr("%1 wells of %2 replicate groups were cleared.").arg(places.size()).arg(cleared),
+                          tr("Undo"), [this] { m_workspace.undo(); });
+    }
+    if (!hadGaps && hasGapsInStandards(m_workspace.batch())) {
         m_workspace.offer(tr("The standards in use are no longer S1, S2, … in sequence."), tr("Renumber"),
                           [this] { m_workspace.apply(renumberStandards(m_workspace.batch())); });
     }
@@ -329,8 +340,7 @@ void LayoutPage::offerRenumbering() {
 void LayoutPage::fillTheRest() {
     const Role role = m_plate->brush().value_or(Role::Unknown);
     m_workspace.apply(fillRest(m_workspace.batch(), role == Role::Empty ? Role::Unknown : role,
-                               m_replicates->currentText().toInt(),
-                               m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down));
+                               m_replicates->currentText().toInt(), direction()));
 }
 
 void LayoutPage::paste(const QString& column) {

@@ -34,7 +34,10 @@ public:
     PlateView* plate() const { return m_plate; }
 
 private:
-    void offerRenumbering();
+    /// Gives places a role, and offers the way back or on where much went or a gap came.
+    void assign(const std::vector<Place>& places, Role role);
+    std::size_t groupsAt(const std::vector<Place>& places) const;
+    Direction direction() const;
     void refresh();
     void applySeries();
     void showSeries();

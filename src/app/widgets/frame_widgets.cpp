@@ -116,7 +116,7 @@ void NoticeBar::tell(const QString& sentence, bool isError) {
     const Theme& t = theme();
     m_isBusy = false;
     m_label->setText(sentence);
-    m_action->hide();
+    dropOffer();
     m_button->setText(tr("Close"));
     setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }")
                       .arg((isError ? t.brickSoft : t.pineSoft).name(), (isError ? t.brick : t.pine).name()));
@@ -136,12 +136,24 @@ void NoticeBar::offer(const QString& sentence, const QString& buttonText, std::f
     m_timer->start(20000);
 }
 
+void NoticeBar::withdrawOffer() {
+    if (m_offered) {
+        dropOffer();
+        hide();
+    }
+}
+
+void NoticeBar::dropOffer() {
+    m_offered = nullptr;
+    m_action->hide();
+}
+
 void NoticeBar::busy(const QString& what, std::function<void()> cancel) {
     const Theme& t = theme();
     m_isBusy = true;
     m_cancel = std::move(cancel);
     m_label->setText(what);
-    m_action->hide();
+    dropOffer();
     m_button->setText(tr("Cancel"));
     setStyleSheet(QStringLiteral("#notice { background: %1; border-left: 4px solid %2; }")
                       .arg(t.slateSoft.name(), t.slate.name()));

@@ -48,12 +48,15 @@ public:
     void tell(const QString& sentence, bool isError);
     /// A sentence with a button that does what usually comes next; stays longer than one without.
     void offer(const QString& sentence, const QString& buttonText, std::function<void()> action);
+    /// Takes an offer away: what it would do belonged to the batch as it was.
+    void withdrawOffer();
     /// A running job with a way to cancel it; told away by tell() or done().
     void busy(const QString& what, std::function<void()> cancel);
     void done();
     QString sentence() const;
 
 private:
+    void dropOffer();
     QLabel* m_label;
     QPushButton* m_action;
     QPushButton* m_button;
