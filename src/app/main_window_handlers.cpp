@@ -44,21 +44,17 @@ void MainWindow::remember() {
 }
 
 void MainWindow::showBatchesToOpen() {
-    constexpr qsizetype kMostUnnamed = 4;
     QList<std::pair<QString, QString>> unnamed;
     for (const UnnamedBatch& one : unnamedBatches()) {
-        if (unnamed.size() < kMostUnnamed && !one.title.empty()) {
-            const QDateTime changed = QDateTime::fromMSecsSinceEpoch(one.changedMillis);
-            unnamed.append(
-                {QString::fromStdString(one.path.string()),
-                 text(one.title) + QStringLiteral("   ") + QLocale().toString(changed, QLocale::ShortFormat)});
-        }
+        // One that cannot be read is listed by its file; opening it says what is wrong.
+        const QDateTime changed = QDateTime::fromMSecsSinceEpoch(one.changedMillis);
+        unnamed.append({QString::fromStdString(one.path.string()),
+                        one.title.empty() ? QString::fromStdString(one.path.filename().string())
+                                          : text(one.title) + QStringLiteral("   ") +
+                                                QLocale().toString(changed, QLocale::ShortFormat)});
     }
     QList<std::pair<QString, QString>> recent = settings::recentBatches();
-    recent.removeIf([&](const auto& entry) {
-        return QFileInfo(entry.first).absolutePath() ==
-               QFileInfo(QString::fromStdString(unnamedFolder().string())).absoluteFilePath();
-    });
+    recent.removeIf([](const auto& entry) { return isUnnamedPath(pathOf(entry.first)); });
     m_start->setRecent(recent);
     m_start->setUnnamed(unnamed, QString::fromStdString(unnamedFolder().string()));
 }

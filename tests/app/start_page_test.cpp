@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <gtest/gtest.h>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QSignalSpy>
 #include <QTest>
 
@@ -54,6 +55,28 @@ TEST(StartPage, ShowsTheLatestBatchesAndNoOldOnesBetweenThem) {
     EXPECT_EQ(shown[0]->toolTip(), QStringLiteral("/data/d.nuvat"));
     page.setRecent({});
     EXPECT_TRUE(shownBatches(page).isEmpty());
+}
+
+TEST(StartPage, ReachesEveryBatchWithoutAName) {
+    StartPage page(nullptr);
+    page.resize(1092, 730);
+    QStringList many;
+    for (int i = 0; i < 12; ++i) {
+        many << QString::number(i) + QStringLiteral(".nuvat");
+    }
+    page.show();
+    page.setUnnamed(batches(many), QStringLiteral("/data"));
+    QTest::qWait(10);
+    auto* area = page.findChild<QScrollArea*>();
+    auto* last = page.findChildren<QPushButton*>().last();
+    EXPECT_EQ(last->text(), QStringLiteral("Batch 11.nuvat"));
+    EXPECT_LT(area->height(), last->height() * 6); // the page stays whole
+    area->ensureWidgetVisible(last);
+    QTest::qWait(10);
+    EXPECT_TRUE(last->visibleRegion().boundingRect().height() > last->height() / 2);
+    QSignalSpy chosen(&page, &StartPage::recentChosen);
+    QTest::mouseClick(last, Qt::LeftButton);
+    EXPECT_EQ(chosen.size(), 1);
 }
 
 TEST(StartPage, OpensTheBatchThatIsClickedAndAsksForTheRest) {

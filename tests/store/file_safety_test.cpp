@@ -77,6 +77,9 @@ TEST(Journals, OfAKilledProcessAreRolledBackByTheNextOpening) {
     auto read = BatchFile::open(path, BatchFile::Access::Read);
     ASSERT_TRUE(read) << read.error().text();
     EXPECT_EQ(read->state.batch, document.batch());
+    const auto head = BatchFile::head(path);
+    ASSERT_TRUE(head) << head.error().text();
+    EXPECT_EQ(head->title, document.batch().info.title);
     EXPECT_EQ(test::contentOf(path), before);
     EXPECT_EQ(BatchFile::open(path)->state.batch, document.batch());
 }
@@ -320,6 +323,7 @@ TEST(Sessions, ListBatchesThatWereNeverNamed) {
     EXPECT_EQ(all[0].title, "Today");
     EXPECT_EQ(all[1].title, "Yesterday");
     EXPECT_EQ(all[1].path, first->path);
+    EXPECT_EQ(all[0].changedMillis, 20);
     ::unsetenv("XDG_DATA_HOME");
 }
 

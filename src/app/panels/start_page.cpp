@@ -4,11 +4,13 @@
 #include "theme/style.h"
 #include "widgets/controls.h"
 
+#include <algorithm>
 #include <cmath>
 #include <QFileInfo>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPainterPath>
+#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -137,8 +139,13 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     m_recent = new QVBoxLayout;
     recent->body()->addLayout(m_recent);
     m_recentCard = recent;
-    m_unnamed = new QVBoxLayout;
-    unnamed->body()->addLayout(m_unnamed);
+    m_unnamedArea = new QScrollArea(unnamed);
+    m_unnamedArea->setWidgetResizable(true);
+    m_unnamedArea->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_unnamedArea->setWidget(new QWidget(m_unnamedArea));
+    m_unnamed = new QVBoxLayout(m_unnamedArea->widget());
+    m_unnamed->setContentsMargins(0, 0, 0, 0);
+    unnamed->body()->addWidget(m_unnamedArea);
     m_unnamedCard = unnamed;
     m_where = makeLabel({}, "small", unnamed);
     m_where->setWordWrap(true);
@@ -177,6 +184,10 @@ void StartPage::setRecent(const QList<std::pair<QString, QString>>& recent) {
 
 void StartPage::setUnnamed(const QList<std::pair<QString, QString>>& unnamed, const QString& folder) {
     fill(m_unnamed, unnamed);
+    // All of them can be reached, the first few at a glance.
+    constexpr qsizetype kAtAGlance = 4;
+    constexpr int kButton = 36;
+    m_unnamedArea->setFixedHeight(static_cast<int>(std::min(unnamed.size(), kAtAGlance)) * kButton);
     m_where->setText(tr("Kept in %1; nothing in them is lost.").arg(folder));
     m_unnamedCard->setVisible(!unnamed.isEmpty());
 }

@@ -3,6 +3,7 @@
 #include <QWidget>
 
 class QLabel;
+class QScrollArea;
 class QVBoxLayout;
 
 namespace nuvat {
@@ -32,6 +33,7 @@ private:
     void fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches);
     QVBoxLayout* m_recent;
     QVBoxLayout* m_unnamed;
+    QScrollArea* m_unnamedArea;
     QWidget* m_unnamedCard;
     QLabel* m_where;
     QWidget* m_recentCard;

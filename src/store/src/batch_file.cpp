@@ -9,6 +9,7 @@
 
 #include <array>
 #include <fstream>
+#include <functional>
 #include <span>
 #include <unistd.h>
 
@@ -111,8 +112,8 @@ DocumentState readState(Database& db, std::int64_t& firstPosition, std::vector<s
     return state;
 }
 
-/// Application, version, structure. @return the schema version
-Result<int> checkHead(Database& db, const std::string& name) {
+/// Application and version. @return the schema version
+Result<int> checkVersion(Database& db, const std::string& name) {
     if (db.pragma("application_id") != kApplicationId) {
         return fail("store.not-a-batch", name + " is an SQLite file, but not a Nuvat batch.",
                     "Choose a file that ends in .nuvat.");
@@ -127,8 +128,16 @@ Result<int> checkHead(Database& db, const std::string& name) {
     if (version < 1) {
         return damaged(name, "its schema version is " + std::to_string(version) + ", which no Nuvat has written");
     }
-    demandOwnSchema(db, version);
-    demandIntegrity(db);
+    return version;
+}
+
+/// The same, and structure and integrity.
+Result<int> checkHead(Database& db, const std::string& name) {
+    const auto version = checkVersion(db, name);
+    if (version) {
+        demandOwnSchema(db, *version);
+        demandIntegrity(db);
+    }
     return version;
 }
 
@@ -277,7 +286,73 @@ bool isWritable(const std::filesystem::path& path) {
     return ::access(path.c_str(), W_OK) == 0 && ::access(folder.c_str(), W_OK) == 0;
 }
 
+/// Locks the file for editing. @return why it can only be read, as a sentence; empty when the lock was taken
+std::string whyNotEditable(const std::filesystem::path& path, std::unique_ptr<WriterLock>& taken) {
+    const std::string name = path.string();
+    if (!isWritable(path)) {
+        return name + " or its folder may not be written, so the batch is open for reading only; save it under another "
+                      "name to work on it.";
+    }
+    auto lock = WriterLock::acquire(path);
+    if (auto* held = std::get_if<WriterLock::HeldBy>(&lock)) {
+        return name + " is open for editing" + (held->who.empty() ? "" : " by " + held->who) +
+               ", so it is open for reading only here; save it under another name to work on it.";
+    }
+    if (auto* impossible = std::get_if<WriterLock::Impossible>(&lock)) {
+        return name + " cannot be locked (" + impossible->why +
+               "), so it is open for reading only; save it under another name to work on it.";
+    }
+    taken = std::move(std::get<std::unique_ptr<WriterLock>>(lock));
+    return {};
+}
+
+/// Calls read() and turns what it throws into an Error.
+template<class T> Result<T> guarded(const std::string& name, const std::function<Result<T>()>& read) {
+    try {
+        return read();
+    } catch (const SqliteError& e) {
+        if (e.primary() == SQLITE_BUSY || e.primary() == SQLITE_LOCKED) {
+            return fail("store.cannot-read", name + " is being used by another program just now.",
+                        "Try again in a moment, or close it there.");
+        }
+        if (e.primary() == SQLITE_CORRUPT || e.primary() == SQLITE_NOTADB || e.primary() == SQLITE_ERROR) {
+            return damaged(name, e.what());
+        }
+        return fail("store.cannot-read", name + " cannot be read (" + e.what() + "); the file was left as it is.",
+                    "Check that the disk has room and that you may read and write there; a copy in another folder "
+                    "opens too.");
+    } catch (const std::bad_alloc&) {
+        return damaged(name, "it asks for more memory than there is");
+    } catch (const std::exception& e) {
+        return damaged(name, e.what());
+    }
+}
+
 } // namespace
+
+Result<BatchFile::Head> BatchFile::head(const std::filesystem::path& path) {
+    if (auto why = whyNoBatch(path)) {
+        return tl::unexpected(std::move(*why));
+    }
+    return guarded<Head>(path.string(), [&]() -> Result<Head> {
+        // What a killed process left half done is rolled back in a copy.
+        const bool isHalfDone = std::filesystem::exists(journalOf(path));
+        Database db = isHalfDone ? Database::inMemory() : Database(path, SQLITE_OPEN_READONLY);
+        if (isHalfDone) {
+            loadIntoMemory(path, db);
+        }
+        db.limitWork(kMostWork);
+        if (const auto version = checkVersion(db, path.string()); !version) {
+            return tl::unexpected(version.error());
+        }
+        Statement batch(db, "SELECT title FROM batch");
+        Statement last(db, "SELECT coalesce(max(time_millis), 0) FROM history");
+        if (!batch.step() || !last.step()) {
+            return damaged(path.string(), "it has no batch");
+        }
+        return Head{batch.text(0), last.integer64(0)};
+    });
+}
 
 Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Access access) {
     const std::string name = path.string();
@@ -287,28 +362,12 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
     auto connection = std::make_unique<Connection>();
     connection->path = path;
     Opened opened;
-    if (access == Access::Edit && !isWritable(path)) {
-        connection->whyReadOnly = name + " or its folder may not be written, so the batch is open for reading only; "
-                                         "save it under another name to work on it.";
-    } else if (access == Access::Edit) {
-        auto lock = WriterLock::acquire(path);
-        if (auto* held = std::get_if<WriterLock::HeldBy>(&lock)) {
-            connection->whyReadOnly =
-                name + " is open for editing" + (held->who.empty() ? "" : " by " + held->who) +
-                ", so it is open for reading only here; save it under another name to work on it.";
-        } else if (auto* impossible = std::get_if<WriterLock::Impossible>(&lock)) {
-            connection->whyReadOnly = name + " cannot be locked (" + impossible->why +
-                                      "), so it is open for reading only; save it under another name to work on it.";
-        } else {
-            connection->lock = std::move(std::get<std::unique_ptr<WriterLock>>(lock));
-        }
-    } else {
+    if (access == Access::Read) {
         connection->whyReadOnly = name + " is open for reading only.";
-    }
-    if (access == Access::Edit && !connection->whyReadOnly.empty()) {
+    } else if (connection->whyReadOnly = whyNotEditable(path, connection->lock); !connection->lock) {
         opened.notes.push_back(connection->whyReadOnly);
     }
-    try {
+    return guarded<Opened>(name, [&]() -> Result<Opened> {
         Database memory = Database::inMemory();
         Database* db = &memory;
         if (connection->lock) {
@@ -334,23 +393,8 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
             connection->dataVersion = db->pragma("data_version");
         }
         opened.file.reset(new BatchFile(std::move(connection)));
-        return opened;
-    } catch (const SqliteError& e) {
-        if (e.primary() == SQLITE_BUSY || e.primary() == SQLITE_LOCKED) {
-            return fail("store.cannot-read", name + " is being used by another program just now.",
-                        "Try again in a moment, or close it there.");
-        }
-        if (e.primary() == SQLITE_CORRUPT || e.primary() == SQLITE_NOTADB || e.primary() == SQLITE_ERROR) {
-            return damaged(name, e.what());
-        }
-        return fail("store.cannot-read", name + " cannot be read (" + e.what() + "); the file was left as it is.",
-                    "Check that the disk has room and that you may read and write there; a copy in another folder "
-                    "opens too.");
-    } catch (const std::bad_alloc&) {
-        return damaged(name, "it asks for more memory than there is");
-    } catch (const std::exception& e) {
-        return damaged(name, e.what());
-    }
+        return std::move(opened);
+    });
 }
 
 Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t index, const HistoryLine& line) {

@@ -130,10 +130,9 @@ std::vector<UnnamedBatch> unnamedBatches() {
             continue;
         }
         UnnamedBatch one{entry.path(), {}, 0};
-        if (auto opened = BatchFile::open(entry.path(), BatchFile::Access::Read)) {
-            one.title = opened->state.batch.info.title;
-            const auto& history = opened->state.history;
-            one.changedMillis = history.empty() ? 0 : history.back().timeMillis;
+        if (auto head = BatchFile::head(entry.path())) {
+            one.title = head->title;
+            one.changedMillis = head->changedMillis;
         }
         out.push_back(std::move(one));
     }

@@ -32,6 +32,15 @@ public:
     /// @return store.not-found, store.not-a-batch, store.newer-version, store.damaged, store.cannot-read
     static Result<Opened> open(const std::filesystem::path& path, Access access = Access::Edit);
 
+    /// What a list of files says of one.
+    struct Head {
+        std::string title;
+        std::int64_t changedMillis = 0; ///< of the last edit; 0: none
+    };
+    /// Reads no more of a file than that; its structure and integrity are looked at when it is opened.
+    /// @return the errors of open()
+    static Result<Head> head(const std::filesystem::path& path);
+
     ~BatchFile() override;
     BatchFile(const BatchFile&) = delete;
     BatchFile& operator=(const BatchFile&) = delete;
