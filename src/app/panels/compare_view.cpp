@@ -69,12 +69,7 @@ QWidget* CompareView::makeFitsCard() {
     };
     const auto delta = [this, fit](int row) {
         const auto& aicc = fit(row).candidate.fit.aicc;
-        double lowest = HUGE_VAL;
-        for (const ComparedFit& one : m_fits) {
-            lowest =
-                one.candidate.rank > 0 && one.candidate.fit.aicc ? std::min(lowest, *one.candidate.fit.aicc) : lowest;
-        }
-        return fit(row).candidate.rank > 0 && aicc ? shown(formatDecimals(*aicc - lowest, 1)) : notDefined();
+        return fit(row).candidate.rank > 0 && aicc ? shown(formatDecimals(*aicc - m_lowestAicc, 1)) : notDefined();
     };
     const auto change = [this, fit](int row) -> QString {
         const ComparedFit& one = fit(row);
@@ -208,6 +203,11 @@ void CompareView::start() {
 void CompareView::finish(std::vector<ComparedFit> fits) {
     m_progress.reset();
     m_fits = std::move(fits);
+    m_lowestAicc = HUGE_VAL;
+    for (const ComparedFit& one : m_fits) {
+        const bool counts = one.candidate.rank > 0 && one.candidate.fit.aicc;
+        m_lowestAicc = counts ? std::min(m_lowestAicc, *one.candidate.fit.aicc) : m_lowestAicc;
+    }
     m_changes.clear();
     m_model->refresh();
     m_changesModel->refresh();

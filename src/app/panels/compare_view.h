@@ -36,6 +36,7 @@ private:
     const ComparedFit* lookedAt() const;
     Workspace& m_workspace;
     std::vector<ComparedFit> m_fits;
+    double m_lowestAicc = 0;             ///< of those that are ranked
     std::vector<ResultChange> m_changes; ///< of the fit looked at, the largest first
     int m_row = -1;
     int m_run = 0; ///< counts the comparisons that were started; only the last one is shown

@@ -139,13 +139,18 @@ double weightUnit(const Fit& fit) {
     return static_cast<double>(sum / static_cast<long double>(fit.weights.size()));
 }
 
+/// The curve is not known beyond its standards.
+bool isBeyondStandards(const Fit& fit, double x) {
+    return x < fit.lowestX || x > fit.highestX;
+}
+
 /// Response, its SE and interval at concentrations that were asked for.
 Json bandJson(const Fit& fit, const std::vector<double>& at, double confidence) {
     const double t = fit.df > 0 ? studentFactor(confidence, fit.df) : 0;
     Json out = Json::array();
     for (const double x : at) {
         const double y = response(fit, x);
-        const bool isOutside = x < fit.lowestX || x > fit.highestX;
+        const bool isOutside = isBeyondStandards(fit, x);
         if ((isLogistic(fit.model) && x < 0) || (isInterpolation(fit.model) && isOutside) || !std::isfinite(y)) {
             out.push_back({{"x", x}, {"y", nullptr}, {"se", nullptr}, {"low", nullptr}, {"high", nullptr}});
             continue;
@@ -191,9 +196,8 @@ void addEstimates(Json& out, const Fit& fit, double confidence) {
     out["held"] = held;
 }
 
-/// Whether a read-off lies beyond the standards; the curve is not known there.
 bool isExtrapolated(const Fit& fit, const ReadOff& read) {
-    return read.x && (*read.x < fit.lowestX || *read.x > fit.highestX);
+    return read.x && isBeyondStandards(fit, *read.x);
 }
 
 Json readOffJson(const Fit& fit, const ReadOff& read, double y, double m) {
@@ -357,14 +361,15 @@ Json diagnosticsJson(const Diagnostics& d, bool hasPoints) {
     return out;
 }
 
+/// Whether one of the points can be so important that its leverage has to be looked at.
+bool canHaveLeverage(const Fit& fit) {
+    constexpr std::size_t kMostPoints = 1000;
+    return fit.n <= kMostPoints && !isInterpolation(fit.model);
+}
+
 /// A point with a leverage above 0.9 fixes the curve nearly alone.
-void warnOfLeverage(const Fit& fit, std::vector<std::string>& warnings) {
-    constexpr std::size_t kMostPoints = 1000; // of more, none is that important
+void warnOfLeverage(const Fit& fit, const Diagnostics& d, std::vector<std::string>& warnings) {
     constexpr double kHigh = 0.9;
-    if (fit.n > kMostPoints || isInterpolation(fit.model)) {
-        return;
-    }
-    const Diagnostics d = diagnose(fit);
     for (std::size_t i = 0; i < d.points.size(); ++i) {
         if (d.points[i].leverage > kHigh) {
             warnings.push_back("The standard at " + formatNumber(fit.x[i]) + " (response " + formatNumber(fit.y[i]) +
@@ -416,12 +421,17 @@ int fitCommand(const std::vector<std::string>& arguments, std::ostream& out, std
         if (request->options.has("--band")) {
             json["band"] = bandJson(fit, *request->options.numbers("--band"), request->readOff.confidence);
         }
-        if (request->options.has("--diagnostics")) {
+        const bool isDiagnosed = request->options.has("--diagnostics");
+        if (isDiagnosed || canHaveLeverage(fit)) {
             diagnostics = diagnose(fit);
+        }
+        if (isDiagnosed) {
             json["diagnostics"] = diagnosticsJson(diagnostics, hasStandards);
             arrays["points"] = [&](ElementWriter& writer) { writePoints(writer, fit, diagnostics); };
         }
-        warnOfLeverage(fit, warnings);
+        if (canHaveLeverage(fit)) {
+            warnOfLeverage(fit, diagnostics, warnings);
+        }
         if (fit.zeroStandardWeighted) {
             warnings.emplace_back(
                 "1/x is not defined for a zero standard: it got the weight of the lowest level above 0.");
