@@ -390,7 +390,7 @@ TEST(Evaluator, ComputesOnlyWhatAnEditTouches) {
     expectSame(evaluator.evaluate(document.batch()), evaluate(document.batch()));
     EXPECT_EQ(evaluator.work().fits, 2u);
     EXPECT_EQ(evaluator.work().samples, 16u);
-    Evaluator::Work work = after(setTitle(document.batch(), "Another name"));
+    Evaluator::WorkCounts work = after(setTitle(document.batch(), "Another name"));
     EXPECT_EQ(work.fits + work.samples, 0u);
     work = after(setSample(document.batch(), 3, {"three", 10, ""}));
     EXPECT_EQ(work.fits, 0u);

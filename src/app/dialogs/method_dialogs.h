@@ -12,7 +12,7 @@ namespace nuvat {
 /// averages, range, extrapolation, replicates. @return the method with the analyte changed, or nothing when cancelled
 std::optional<Method> askCurveSettings(QWidget* parent, const Batch& batch, int analyte);
 
-/// Asks for a criterion of one's own: a new one, or one of the method's to change or remove. The formula is checked
+/// Asks for a custom criterion: a new one, or one of the method's to change or remove. The formula is checked
 /// while it is typed. @return the method with its criteria changed, or nothing when cancelled
 std::optional<Method> askCriterion(QWidget* parent, const Method& method);
 

@@ -16,7 +16,7 @@ namespace nuvat {
 
 namespace {
 
-template<class Map, class Key, class T> void put(Map& map, const Key& key, const std::optional<T>& value) {
+template<class Map, class Key, class T> void assignOrErase(Map& map, const Key& key, const std::optional<T>& value) {
     if (value) {
         map.insert_or_assign(key, *value);
     } else {
@@ -31,25 +31,25 @@ void assign(Batch& batch, const WholeBatch&, const std::optional<Method>& v) {
     batch.method = v.value_or(Method{});
 }
 void assign(Batch& batch, int key, const std::optional<Reading>& v) {
-    put(batch.readings, key, v);
+    assignOrErase(batch.readings, key, v);
 }
 void assign(Batch& batch, Place key, const std::optional<Assignment>& v) {
-    put(batch.places, key, v);
+    assignOrErase(batch.places, key, v);
 }
 void assign(Batch& batch, LevelKey key, const std::optional<Level>& v) {
-    put(batch.levels, key, v);
+    assignOrErase(batch.levels, key, v);
 }
 void assign(Batch& batch, QcKey key, const std::optional<QcSample>& v) {
-    put(batch.qcs, key, v);
+    assignOrErase(batch.qcs, key, v);
 }
 void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
-    put(batch.samples, key.number, v);
+    assignOrErase(batch.samples, key.number, v);
 }
 void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
-    put(batch.exclusions, key, v);
+    assignOrErase(batch.exclusions, key, v);
 }
 void assign(Batch& batch, const OverrideKey& key, const std::optional<Override>& v) {
-    put(batch.overrides, key, v);
+    assignOrErase(batch.overrides, key, v);
 }
 
 /// What differs between two analytes; empty when nothing does that has words of its own.
@@ -206,7 +206,7 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
     Command command;
     std::vector<Place> restored;
     for (const Place place : places) {
-        const auto before = existing<Exclusion>(batch.exclusions, place);
+        const auto before = findOptional<Exclusion>(batch.exclusions, place);
         if (before) {
             restored.push_back(place);
             add(command, place, before, std::optional<Exclusion>());
@@ -318,7 +318,7 @@ Result<Command> overrideCriterion(const Batch& batch, int analyte, const Criteri
     command.reason = std::string(trimmed(reason));
     command.label = criterion.title + " overridden";
     const OverrideKey key{analyte, criterion.key};
-    add(command, key, existing<Override>(batch.overrides, key),
+    add(command, key, findOptional<Override>(batch.overrides, key),
         std::optional(Override{command.reason, timeMillis, criterion.limitText}));
     return command;
 }
@@ -327,7 +327,7 @@ Result<Command> withdrawOverride(const Batch& batch, int analyte, const Criterio
     Command command;
     command.label = "Override of " + criterion.title + " withdrawn";
     const OverrideKey key{analyte, criterion.key};
-    add(command, key, existing<Override>(batch.overrides, key), std::optional<Override>());
+    add(command, key, findOptional<Override>(batch.overrides, key), std::optional<Override>());
     return command;
 }
 

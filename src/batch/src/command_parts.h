@@ -6,7 +6,7 @@
 
 namespace nuvat {
 
-template<class T, class Map, class Key> std::optional<T> existing(const Map& map, const Key& key) {
+template<class T, class Map, class Key> std::optional<T> findOptional(const Map& map, const Key& key) {
     const auto found = map.find(key);
     return found == map.end() ? std::nullopt : std::optional<T>(found->second);
 }
@@ -25,7 +25,7 @@ void addDifferences(Command& command, const std::map<Key, T>& before, const std:
     std::map<Key, T> all = before;
     all.insert(after.begin(), after.end());
     for (const auto& [key, value] : all) {
-        add(command, key, existing<T>(before, key), existing<T>(after, key));
+        add(command, key, findOptional<T>(before, key), findOptional<T>(after, key));
     }
 }
 

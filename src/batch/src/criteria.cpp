@@ -75,7 +75,7 @@ CriterionResult levelsWithin(const Batch& batch, const AnalyteEvaluation& evalua
     int accepted = 0;
     std::vector<std::string> outside;
     for (const LevelValue& level : evaluation.levels) {
-        if (!counts(level)) {
+        if (!isJudged(level)) {
             continue;
         }
         ++levels;
@@ -114,7 +114,7 @@ CriterionResult worstLevel(const Batch& batch, const AnalyteEvaluation& evaluati
     out.why = "It shows how far the curve is from the level it fits worst; levels outside narrow the range.";
     const LevelValue* worst = nullptr;
     for (const LevelValue& level : evaluation.levels) {
-        if (!counts(level) || !level.errorPercent) {
+        if (!isJudged(level) || !level.errorPercent) {
             continue;
         }
         const double used = std::abs(*level.errorPercent) / level.limitPercent;
@@ -171,7 +171,7 @@ CriterionResult standardCv(const Batch& batch, const AnalyteEvaluation& evaluati
     std::vector<std::string> above;
     double worst = -1;
     for (const LevelValue& level : evaluation.levels) {
-        if (!counts(level) || !level.cvPercent) {
+        if (!isJudged(level) || !level.cvPercent) {
             continue;
         }
         worst = std::max(worst, *level.cvPercent);
@@ -519,7 +519,7 @@ Outcome judge(const Batch& batch, int analyte, std::vector<CriterionResult>& cri
 
 } // namespace
 
-bool counts(const LevelValue& level) {
+bool isJudged(const LevelValue& level) {
     return level.x && *level.x > 0 && level.response.n > 0;
 }
 
@@ -540,11 +540,11 @@ void addPlaces(const AnalyteEvaluation& evaluation, Assignment group, std::vecto
     }
 }
 
-void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation) {
+void judgeLevelsAndFindRange(const Batch& batch, AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     std::vector<LevelValue*> ordered;
     for (LevelValue& level : evaluation.levels) {
-        if (counts(level)) {
+        if (isJudged(level)) {
             ordered.push_back(&level);
         }
     }

@@ -6,21 +6,21 @@
 namespace nuvat {
 
 /// Marks levels as within their limits and finds the range. Needs levels and fit.
-void judgeLevels(const Batch& batch, AnalyteEvaluation& evaluation);
+void judgeLevelsAndFindRange(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Applies the acceptance criteria of one analyte. Needs all results. Sets needsReview of samples, criteria, verdict.
 void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Applies the criteria of the batch as a whole. Needs all analytes.
 void applyBatchCriteria(const Batch& batch, Evaluation& evaluation);
 
-/// Criteria of one's own with the scopes analyte, level, sample and QC, as found for one analyte.
+/// Custom criteria with the scopes analyte, level, sample and QC, as found for one analyte.
 std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Those with the scope batch.
 std::vector<CriterionResult> ownBatchCriteria(const Batch& batch, const Evaluation& evaluation);
 
-/// The quantity of a criterion of one's own, over the variables of its scope. @return the errors of Formula::parse
+/// The quantity of a custom criterion, over the variables of its scope. @return the errors of Formula::parse
 Result<Formula> quantityOf(const Criterion& criterion);
 /// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
-bool counts(const LevelValue& level);
+bool isJudged(const LevelValue& level);
 
 /// "S1, S2, S3 and 4 more".
 std::string joined(const std::vector<std::string>& parts);

@@ -140,7 +140,7 @@ void describeGroups(const Batch& batch, AnalyteEvaluation& evaluation) {
     }
 }
 
-void pool(AnalyteEvaluation& evaluation) {
+void poolReplicateCv(AnalyteEvaluation& evaluation) {
     double squares = 0;
     double freedom = 0;
     for (const GroupValue& group : evaluation.groups) {
@@ -384,11 +384,11 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     correctForBlank(batch, evaluation);
     applyReplicateRules(batch, evaluation);
     describeGroups(batch, evaluation);
-    pool(evaluation);
+    poolReplicateCv(evaluation);
     placeStandards(batch, evaluation);
     fitCurve(batch, evaluation, memory);
     backCalculate(evaluation);
-    judgeLevels(batch, evaluation);
+    judgeLevelsAndFindRange(batch, evaluation);
     ReadOffOptions options = readOffOptions(batch, evaluation);
     setRange(batch, evaluation, options);
     options.bootstrap = memory.curves(evaluation.fit, options);
@@ -409,7 +409,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
     return evaluation;
 }
 
-Evaluation together(const Batch& batch, std::vector<AnalyteEvaluation> analytes) {
+Evaluation assemble(const Batch& batch, std::vector<AnalyteEvaluation> analytes) {
     Evaluation out;
     out.analytes = std::move(analytes);
     applyBatchCriteria(batch, out);
@@ -447,7 +447,7 @@ Evaluation Evaluator::evaluate(const Batch& batch) {
         m_work.fits += memory.fits();
         m_work.samples += memory.samples();
     }
-    return together(batch, std::move(analytes));
+    return assemble(batch, std::move(analytes));
 }
 
 } // namespace nuvat

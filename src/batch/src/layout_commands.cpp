@@ -105,7 +105,7 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
         } else if (role != Role::Empty) {
             after = Assignment{role, next + index / replicates};
         }
-        add(command, place, existing<Assignment>(batch.places, place), after);
+        add(command, place, findOptional<Assignment>(batch.places, place), after);
         ++index;
     }
     // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
@@ -155,7 +155,7 @@ Result<Command> setSeries(const Batch& batch, const Series& series, int analyte)
     int number = 1;
     for (const double concentration : *concentrations) {
         const LevelKey key{number, analyte};
-        add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
+        add(command, key, findOptional<Level>(batch.levels, key), std::optional(Level{concentration}));
         ++number;
     }
     for (const auto& [key, level] : batch.levels) {
@@ -174,7 +174,7 @@ Result<Command> setLevel(const Batch& batch, int number, std::optional<double> c
     command.label = "Concentration of S" + std::to_string(number) + " → " +
                     valueText(concentration, batch.method.analyte(analyte).unit);
     const LevelKey key{number, analyte};
-    add(command, key, existing<Level>(batch.levels, key), std::optional(Level{concentration}));
+    add(command, key, findOptional<Level>(batch.levels, key), std::optional(Level{concentration}));
     return command;
 }
 
@@ -208,7 +208,7 @@ Result<Command> pasteLevels(const Batch& batch, int first, const std::string& te
             return tl::unexpected(valid.error());
         }
         const LevelKey key{numbers[i], analyte};
-        add(command, key, existing<Level>(batch.levels, key), std::optional(after));
+        add(command, key, findOptional<Level>(batch.levels, key), std::optional(after));
     }
     return command;
 }
@@ -251,7 +251,7 @@ Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int an
     command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
                     valueText(qc.nominal, batch.method.analyte(analyte).unit);
     const QcKey key{number, analyte};
-    add(command, key, existing<QcSample>(batch.qcs, key), std::optional(qc));
+    add(command, key, findOptional<QcSample>(batch.qcs, key), std::optional(qc));
     return command;
 }
 
@@ -261,7 +261,7 @@ Result<Command> setSample(const Batch& batch, int number, const Sample& sample) 
     }
     Command command;
     const std::string itsName = shortName(batch, {Role::Unknown, number});
-    const auto before = existing<Sample>(batch.samples, number);
+    const auto before = findOptional<Sample>(batch.samples, number);
     command.label = itsName + " changed";
     if (!before || before->name != sample.name) {
         command.label = itsName + " → " + (sample.name.empty() ? "no name" : sample.name);
@@ -293,7 +293,7 @@ Result<Command> pasteSampleNames(const Batch& batch, int first, const std::strin
     Command command;
     command.label = std::to_string(lines.size()) + (lines.size() == 1 ? " sample named" : " samples named");
     for (std::size_t i = 0; i < lines.size(); ++i) {
-        const auto before = existing<Sample>(batch.samples, numbers[i]);
+        const auto before = findOptional<Sample>(batch.samples, numbers[i]);
         Sample after = before.value_or(Sample{});
         const auto tab = lines[i].find('\t');
         after.name = std::string(trimmed(std::string_view(lines[i]).substr(0, tab)));

@@ -80,7 +80,7 @@ Values analyteValues(const AnalyteEvaluation& e) {
     std::size_t within = 0;
     std::optional<double> worst;
     for (const LevelValue& level : e.levels) {
-        if (!counts(level)) {
+        if (!isJudged(level)) {
             continue;
         }
         ++levels;

@@ -135,8 +135,8 @@ Result<int> checkVersion(Database& db, const std::string& name) {
 Result<int> checkHead(Database& db, const std::string& name) {
     const auto version = checkVersion(db, name);
     if (version) {
-        demandOwnSchema(db, *version);
-        demandIntegrity(db);
+        requireOwnSchema(db, *version);
+        requireIntegrity(db);
     }
     return version;
 }

@@ -8,14 +8,14 @@ namespace nuvat {
 
 namespace {
 
-template<class Enum> Enum known(std::optional<Enum> value) {
+template<class Enum> Enum requireKnown(std::optional<Enum> value) {
     if (!value) {
         throw std::runtime_error("a name in it is unknown");
     }
     return *value;
 }
 
-void demand(bool isTrue, const char* otherwise) {
+void require(bool isTrue, const char* otherwise) {
     if (!isTrue) {
         throw std::runtime_error(otherwise);
     }
@@ -30,7 +30,7 @@ std::string phrase(const Error& error) {
     return text;
 }
 
-void demand(const Result<void>& valid) {
+void require(const Result<void>& valid) {
     if (!valid) {
         throw std::runtime_error(phrase(valid.error()));
     }
@@ -46,10 +46,10 @@ Analyte readAnalyte(const Statement& s) {
     a.unit = text("unit");
     a.responseName = text("response_name");
     a.reading = s.integer(s.column("reading"));
-    a.fit.model = known(modelFromName(text("model")));
-    a.fit.weighting = known(weightingFromName(text("weighting")));
-    a.fit.weightFrom = known(weightFromFromName(text("weight_from")));
-    a.fit.fitTo = known(fitToFromName(text("fit_to")));
+    a.fit.model = requireKnown(modelFromName(text("model")));
+    a.fit.weighting = requireKnown(weightingFromName(text("weighting")));
+    a.fit.weightFrom = requireKnown(weightFromFromName(text("weight_from")));
+    a.fit.fitTo = requireKnown(fitToFromName(text("fit_to")));
     a.fit.heldA = optional("held_a");
     a.fit.heldD = optional("held_d");
     a.fit.fixedX = number("fixed_x");
@@ -57,10 +57,10 @@ Analyte readAnalyte(const Statement& s) {
     a.fit.isSplineInLogX = isTrue("is_spline_in_log_x");
     a.fit.weightFloor = optional("weight_floor");
     a.fit.theta = optional("theta");
-    a.interval = known(intervalMethodFromName(text("interval")));
-    a.average = known(averageOfFromName(text("average")));
-    a.scatter = known(scatterFromFromName(text("scatter")));
-    a.range = {known(rangeByFromName(text("range_by"))), number("precision_percent"), optional("lloq"),
+    a.interval = requireKnown(intervalMethodFromName(text("interval")));
+    a.average = requireKnown(averageOfFromName(text("average")));
+    a.scatter = requireKnown(scatterFromFromName(text("scatter")));
+    a.range = {requireKnown(rangeByFromName(text("range_by"))), number("precision_percent"), optional("lloq"),
                optional("uloq"), number("extrapolation")};
     a.isConcentrationLogarithmic = isTrue("is_concentration_logarithmic");
     return a;
@@ -90,14 +90,15 @@ CriteriaLimits readLimits(const Statement& s) {
 
 void readMethod(Database& db, Method& m) {
     Statement s(db, "SELECT * FROM method");
-    demand(s.step(), "it has no method");
+    require(s.step(), "it has no method");
     m.title = s.text(s.column("title"));
     m.revision = s.integer(s.column("revision"));
     m.subtractsBlank = s.isTrue(s.column("subtracts_blank"));
     m.blankEntersInterval = s.isTrue(s.column("blank_enters_interval"));
     m.dilutionRelativeSe = s.number(s.column("dilution_relative_se"));
     m.confidence = s.number(s.column("confidence"));
-    m.replicates = {s.integer(s.column("keep_best")), known(outlierTestFromName(s.text(s.column("outlier_test")))),
+    m.replicates = {s.integer(s.column("keep_best")),
+                    requireKnown(outlierTestFromName(s.text(s.column("outlier_test")))),
                     s.number(s.column("outlier_alpha"))};
     m.criteriaName = s.text(s.column("criteria_name"));
     m.limits = readLimits(s);
@@ -106,36 +107,36 @@ void readMethod(Database& db, Method& m) {
     Statement a(db, "SELECT * FROM analyte ORDER BY number");
     const int number = a.column("number");
     while (a.step()) {
-        demand(a.integer(number) == std::ssize(m.analytes) + 1, "its analytes are not counted from 1");
-        demand(m.analytes.size() < kMostAnalytes, "it has more analytes than any method");
+        require(a.integer(number) == std::ssize(m.analytes) + 1, "its analytes are not counted from 1");
+        require(m.analytes.size() < kMostAnalytes, "it has more analytes than any method");
         m.analytes.push_back(readAnalyte(a));
     }
     Statement c(db, "SELECT title, scope, quantity, comparison, limit_value, asks_for_review FROM criterion "
                     "ORDER BY position");
     while (c.step()) {
-        m.criteria.push_back({c.text(0), known(criterionScopeFromName(c.text(1))), c.text(2),
-                              known(comparisonFromName(c.text(3))), c.number(4), c.isTrue(5)});
+        m.criteria.push_back({c.text(0), requireKnown(criterionScopeFromName(c.text(1))), c.text(2),
+                              requireKnown(comparisonFromName(c.text(3))), c.number(4), c.isTrue(5)});
     }
-    demand(validate(m));
+    require(validate(m));
 }
 
 void readWells(Database& db, int id, Reading& reading) {
     BatchInfo plate; // the bounds come before anything is multiplied
     plate.rows = reading.rows;
     plate.columns = reading.columns;
-    demand(validate(plate));
+    require(validate(plate));
     reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
     Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
     w.bind(id);
     while (w.step()) {
         const int row = w.integer(0);
         const int column = w.integer(1);
-        demand(row >= 0 && row < reading.rows && column >= 0 && column < reading.columns,
-               "a well lies outside its plate");
+        require(row >= 0 && row < reading.rows && column >= 0 && column < reading.columns,
+                "a well lies outside its plate");
         reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
                                                                                    w.integer(4), w.integer(5)};
     }
-    demand(validate(reading));
+    require(validate(reading));
 }
 
 void readReadings(Database& db, Batch& batch) {
@@ -156,7 +157,8 @@ void readReadings(Database& db, Batch& batch) {
 void readLayout(Database& db, Batch& batch) {
     Statement place(db, "SELECT row, column, role, number FROM place");
     while (place.step()) {
-        batch.places[{place.integer(0), place.integer(1)}] = {known(roleFromName(place.text(2))), place.integer(3)};
+        batch.places[{place.integer(0), place.integer(1)}] = {requireKnown(roleFromName(place.text(2))),
+                                                              place.integer(3)};
     }
     Statement level(db, "SELECT number, analyte, concentration FROM level");
     while (level.step()) {
@@ -223,15 +225,15 @@ bool isInOrder(const std::vector<Entry>& entries) {
 Batch readBatch(Database& db) {
     Batch batch;
     Statement info(db, "SELECT uid, title, laboratory, reading_in_use, rows, columns, note FROM batch");
-    demand(info.step(), "it has no batch");
+    require(info.step(), "it has no batch");
     batch.info = {info.text(0),    info.text(1),    info.text(2), info.integer(3),
                   info.integer(4), info.integer(5), info.text(6)};
-    demand(validate(batch.info));
+    require(validate(batch.info));
     readMethod(db, batch.method);
     readReadings(db, batch);
     readLayout(db, batch);
     readDecisions(db, batch);
-    demand(validate(batch));
+    require(validate(batch));
     return batch;
 }
 
@@ -244,7 +246,7 @@ std::vector<HistoryLine> readHistory(Database& db) {
                          kind == "done"     ? EventKind::Done
                          : kind == "undone" ? EventKind::Undone
                                             : EventKind::Redone,
-                         s.text(2), s.text(3), known(subjectFromName(s.text(4)))});
+                         s.text(2), s.text(3), requireKnown(subjectFromName(s.text(4)))});
     }
     return lines;
 }

@@ -6,7 +6,7 @@
 
 namespace nuvat {
 
-void demandOwnSchema(Database& db, int version) {
+void requireOwnSchema(Database& db, int version) {
     std::set<std::string> missing{"batch", "method", "reading",   "reading_well", "place",  "level",
                                   "qc",    "sample", "exclusion", "command",      "history"};
     if (version >= 2) {
@@ -37,7 +37,7 @@ void demandOwnSchema(Database& db, int version) {
     }
 }
 
-void demandIntegrity(Database& db) {
+void requireIntegrity(Database& db) {
     Statement s(db, "PRAGMA integrity_check(1)");
     if (!s.step() || s.text(0) != "ok") {
         throw std::runtime_error("SQLite finds it inconsistent (" + s.text(0) + ")");

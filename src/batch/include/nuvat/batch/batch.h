@@ -113,7 +113,7 @@ struct CriteriaSet {
 /// Source: ICH M10 (2022), sections 3.2.5.2, 3.3.2, 4.2.4.2 and 4.3.2; the last set is common practice.
 const std::vector<CriteriaSet>& shippedCriteria();
 
-/// What a criterion of one's own is about: its formula is evaluated once for each.
+/// What a custom criterion is about: its formula is evaluated once for each.
 enum class CriterionScope { Batch, Analyte, Level, Sample, Qc };
 std::string_view name(CriterionScope scope); ///< "batch", "analyte", "level", "sample", "qc": stable, for files
 std::optional<CriterionScope> criterionScopeFromName(std::string_view text);
@@ -122,7 +122,7 @@ enum class Comparison { AtMost, AtLeast };
 std::string_view name(Comparison comparison); ///< "at-most", "at-least"
 std::optional<Comparison> comparisonFromName(std::string_view text);
 
-/// A criterion of one's own.
+/// A custom criterion.
 struct Criterion {
     std::string title;
     CriterionScope scope = CriterionScope::Analyte;
@@ -195,7 +195,7 @@ struct Method {
     ReplicateRule replicates;
     std::string criteriaName = "Ligand binding, ICH M10";
     CriteriaLimits limits;
-    std::vector<Criterion> criteria;       ///< of one's own, besides the built-in ones
+    std::vector<Criterion> criteria;       ///< custom ones, besides the built-in ones
     std::vector<std::string> reportBlocks; ///< names of the blocks that go into the report; empty means all
     bool operator==(const Method&) const = default;
 

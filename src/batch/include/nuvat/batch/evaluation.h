@@ -130,7 +130,7 @@ struct Range {
 enum class Outcome { Pass, Review, Fail, NotApplicable };
 std::string_view name(Outcome outcome); ///< "pass", "review", "fail", "not-applicable"
 
-/// Key of the criterion of one's own at an index of Method::criteria: "own-1", …
+/// Key of the custom criterion at an index of Method::criteria: "own-1", …
 std::string ownCriterionKey(std::size_t index);
 
 /// One acceptance criterion with what was found.
@@ -219,16 +219,16 @@ public:
     Evaluation evaluate(const Batch& batch);
 
     /// What the last evaluation had to compute.
-    struct Work {
+    struct WorkCounts {
         std::size_t fits = 0;
         std::size_t samples = 0;
     };
-    const Work& work() const { return m_work; }
+    const WorkCounts& work() const { return m_work; }
 
 private:
     struct Memory;
     std::unique_ptr<Memory> m_memory;
-    Work m_work;
+    WorkCounts m_work;
 };
 
 /// Names that a criterion's formula may use, with what each means. Quantities that are not defined make the criterion
