@@ -3,6 +3,10 @@
 #include "widgets/plate_view.h"
 #include "window_fixture.h"
 
+#include <atomic>
+#include <chrono>
+#include <csignal>
+#include <fcntl.h>
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
@@ -12,6 +16,9 @@
 #include <QTest>
 #include <QToolButton>
 #include <sqlite3.h>
+#include <sys/stat.h>
+#include <thread>
+#include <unistd.h>
 
 namespace nuvat {
 namespace {
@@ -79,6 +86,47 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
     click("importAccept");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
+}
+
+/// A file that goes on for as long as somebody reads it.
+class EndlessFile {
+public:
+    explicit EndlessFile(std::filesystem::path path) : m_path(std::move(path)) {
+        std::signal(SIGPIPE, SIG_IGN);
+        ::mkfifo(m_path.c_str(), 0600);
+        m_writer = std::thread([this] {
+            const int file = ::open(m_path.c_str(), O_WRONLY);
+            const std::string block(64 * 1024, 'a'); // one cell that never ends
+            while (!m_isOver && ::write(file, block.data(), block.size()) >= 0) {
+                std::this_thread::sleep_for(std::chrono::milliseconds(10));
+            }
+            ::close(file);
+        });
+    }
+    ~EndlessFile() {
+        m_isOver = true;
+        m_writer.join();
+    }
+    EndlessFile(const EndlessFile&) = delete;
+    EndlessFile& operator=(const EndlessFile&) = delete;
+
+private:
+    std::filesystem::path m_path;
+    std::atomic<bool> m_isOver{false};
+    std::thread m_writer;
+};
+
+TEST_F(Import, OfALongFileIsCancelledByItsButton) {
+    startDemo();
+    const Batch before = m_workspace->batch();
+    const EndlessFile file(m_folder / "long.csv");
+    drop(m_folder / "long.csv");
+    EXPECT_TRUE(notice().contains(QStringLiteral("Reading long.csv"))) << notice().toStdString();
+    click("noticeClose");
+    ASSERT_TRUE(QTest::qWaitFor([this] { return notice().contains(QStringLiteral("was cancelled")); }, 5000))
+        << notice().toStdString();
+    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_EQ(m_workspace->batch(), before);
 }
 
 TEST_F(Import, LeavingThePreviewByTheChainLeavesTheFilesBehindIt) {

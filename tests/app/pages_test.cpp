@@ -413,6 +413,22 @@ TEST_F(Pages, ABatchWithoutANameIsFoundAgainOnTheStartPage) {
     EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
 }
 
+TEST_F(Pages, TheStripOfErrorsJudgesTheEndLevelsByTheirOwnLimit) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    const auto outsideWith = [this](double atLowest) {
+        Method method = m_workspace->batch().method;
+        method.limits.backCalculated = 15;
+        method.limits.backCalculatedAtLowest = atLowest;
+        EXPECT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
+        return find<CurvePlot>("curvePlot")->errorsOutside();
+    };
+    // The lowest level of the demo is 16.7 and 18.1 % off, all others less than 12 %.
+    EXPECT_EQ(outsideWith(25), 0);
+    EXPECT_EQ(outsideWith(17), 1);
+    EXPECT_EQ(outsideWith(10), 2);
+}
+
 TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {
     startDemo();
     clickChain(ChainPage::Curve);

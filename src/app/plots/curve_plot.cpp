@@ -230,6 +230,10 @@ void CurvePlot::fillErrors() {
                               : tr("Back-calculated error of each standard; the criteria set no limit"));
 }
 
+int CurvePlot::errorsOutside() const {
+    return m_errorsOutside->data()->size();
+}
+
 void CurvePlot::showSelection() {
     QVector<double> x, y;
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();

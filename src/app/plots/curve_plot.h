@@ -26,6 +26,7 @@ public:
     QString readOffText() const;
     QPointF toPixel(double x, double y) const; ///< of a concentration and a response
     QPointF cursorPixel() const;               ///< where the ring of the read-off cursor stands
+    int errorsOutside() const;                 ///< standards that the strip shows beyond their level's limit
     /// Position of a standard's point in pixels; lets tests click it.
     std::optional<QPointF> pixelOf(Place place) const;
     /// What hovering a point says: its place, response, concentration and error.
