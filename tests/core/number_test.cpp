@@ -32,6 +32,21 @@ TEST(ParseNumber, DoesNotListenToTheLocale) {
     std::setlocale(LC_ALL, "C");
 }
 
+TEST(ParseCell, TakesThousandsOnlyWhereNothingElseIsPossible) {
+    EXPECT_EQ(parseCell("1'234.5"), 1234.5);
+    EXPECT_EQ(parseCell("-12 345"), -12345);
+    EXPECT_EQ(parseCell("1\u202f234,5", {','}), 1234.5);
+    EXPECT_EQ(parseCell("1.234,50", {','}), 1234.5);
+    EXPECT_EQ(parseCell("1.234.567", {','}), 1234567);
+    EXPECT_EQ(parseCell("1,234,567.8e2"), 123456780);
+    EXPECT_EQ(parseCell("1.5"), 1.5);
+    for (const char* text :
+         {"1,234", "1234,567.8", "1,23,456", "12,34.5", "1'234'56", "1,234.567.8", "1 234 5", "'123", ""}) {
+        EXPECT_FALSE(parseCell(text)) << text;
+    }
+    EXPECT_FALSE(parseCell("1.234", NumberFormat{','}));
+}
+
 TEST(FormatNumber, ReadsBackAsTheSameDouble) {
     std::mt19937_64 random(20260914);
     std::uniform_real_distribution<double> exponent(-300, 300);

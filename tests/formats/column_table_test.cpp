@@ -206,6 +206,97 @@ TEST(ColumnTable, RefusesWhatIsNoTable) {
     EXPECT_EQ(codeOf(many, {.mostBytes = 1u << 20, .mostCells = 4000}), "import.too-large");
 }
 
+Result<ColumnTable> readFor(const std::vector<std::string>& wanted, const std::string& text) {
+    std::istringstream stream(text);
+    NoProgress progress;
+    return ColumnTable::read(stream, "data.csv", progress, kLimits, wanted);
+}
+
+/// The numbers under two headings, or the sentence that refuses them.
+std::string numbersUnder(const std::string& x, const std::string& y, const std::string& text) {
+    const auto table = readFor({x, y}, text);
+    if (!table) {
+        return table.error().text();
+    }
+    std::string out;
+    for (const std::string& heading : {x, y}) {
+        const auto index = table->find(heading);
+        const auto column = index ? table->column(*index) : Result<std::vector<double>>(tl::unexpected(index.error()));
+        if (!column) {
+            return column.error().text();
+        }
+        for (const double value : *column) {
+            out += (out.empty() || out.ends_with('|') ? "" : " ") + formatNumber(value);
+        }
+        out += heading == x ? "|" : "";
+    }
+    return out;
+}
+
+struct OddTable {
+    const char* name;
+    const char* text;
+    const char* numbers;
+};
+
+class OddTables : public testing::TestWithParam<OddTable> {};
+
+TEST_P(OddTables, AreReadAsTheyAreMeant) {
+    EXPECT_EQ(numbersUnder("x", "y", GetParam().text), GetParam().numbers) << GetParam().name;
+}
+
+// Each line as instruments and scripts write it: common practice.
+INSTANTIATE_TEST_SUITE_P(
+    All, OddTables,
+    testing::Values(
+        OddTable{"comments", "# made by a script, today\n// twice\nx,y\n1,2\n# 9,9\n// and, more\n3,4\n#end\n",
+                 "1 3|2 4"},
+        OddTable{"comments and quotes", "# a \"fine\" day\n\"x\",\"y\"\n1,2\n# 9,9\n3,4\n", "1 3|2 4"},
+        OddTable{"headings in a comment", "# x,y\n1,2\n3,4\n", "1 3|2 4"},
+        OddTable{"headings of a script, blanks", "# x y\n1.5 2\n3 4\n", "1.5 3|2 4"},
+        OddTable{"a heading # is none", "#,x,y\n1,1,2\n2,3,4\n", "1 3|2 4"},
+        OddTable{"a sample #1 is none", "name,x,y\n#1,1,2\n#2,3,4\n", "1 3|2 4"},
+        OddTable{"metadata above", "Instrument,A\nGain,100\nDate,2026-11-28,,\n\nname,x,y\np0,1,2\np1,3,4\n",
+                 "1 3|2 4"},
+        OddTable{"metadata as wide", "Gain,100\nMode,\"a, b\"\n\nx,y\n1,2\n3,4\n", "1 3|2 4"},
+        OddTable{"a block of remarks", "---\nby: x, y\nx,y\n---\nx,y\n1,2\n3,4\n", "1 3|2 4"},
+        OddTable{"blanks, decimal comma", "x  y\n1,5 2,25\n 3,0   4,0\n", "1.5 3|2.25 4"},
+        OddTable{"blanks, decimal point", "x y\n1.5 2.25\n3e1 -4\n", "1.5 30|2.25 -4"},
+        OddTable{"comma and blank is comma", "x, y\n1, 2\n3, 4\n", "1 3|2 4"},
+        OddTable{"apostrophes", "x;y\n1'234.50;2\n12'345'678;4\n", "1234.5 12345678|2 4"},
+        OddTable{"points for thousands", "x;y\n1.234,50;2,5\n1.234.567;4\n", "1234.5 1234567|2.5 4"},
+        OddTable{"commas for thousands", "x,y\n\"1,234.50\",2.5\n\"1,234,567\",4\n", "1234.5 1234567|2.5 4"},
+        OddTable{"blanks for thousands", "x;y\n1 234,50;2,5\n12 345;4\n", "1234.5 12345|2.5 4"},
+        OddTable{"narrow blanks for thousands", "x;y\n1\u202f234,50;2,5\n12\u00a0345;4\n", "1234.5 12345|2.5 4"},
+        OddTable{"inches", "x,y,tube\n1,2,12\"\n3,4,5\" long\n", "1 3|2 4"},
+        OddTable{"backslash before quotes", "name,x,y\n\"5\\\" tube, long\",1,2\nb,3,4\n", "1 3|2 4"},
+        OddTable{"a path ends in a backslash", "name,x,y\n\"C:\\data\\\",1,2\nb,3,4\n", "1 3|2 4"}));
+
+TEST(ColumnTable, RefusesWhatItCannotTellApart) {
+    const auto expectSays = [](const std::string& words, const std::string& said) {
+        EXPECT_NE(said.find(words), std::string::npos) << said;
+    };
+    expectSays("several columns \"x\"", numbersUnder("x", "y", "x,y,x\n1,2,3\n"));
+    expectSays("line 5 holds no number in any of its cells (\"x\"); a second table may begin there",
+               numbersUnder("x", "y", "x,y\n1,2\n3,4\n\nx,z\n5,6\n"));
+    expectSays("\"1,234\" may be written with a mark for thousands",
+               numbersUnder("x", "y", "x,y\n\"1,234\",2\n1.5,2\n"));
+    expectSays("there are: a, b", numbersUnder("x", "y", "a,b\n1,2\n"));
+    expectSays("there are: a, b", numbersUnder("x", "y", "a;b\nlow;high\n")); // words show their separator too
+    expectSays("holds a character that is not", numbersUnder("x", "y",
+                                                             "\xC2\xB0"
+                                                             "C,x,y\n\xB0,1,2\n"));
+    expectSays("opened and not closed in data.csv, on line 2", numbersUnder("x", "y", "x,y\n1,\"2\n3,4\n"));
+}
+
+TEST(ColumnTable, NamesTheLineOfHeadingsBelowMetadata) {
+    const auto table = readFor({"x", "y"}, "Gain,100\n\nx,y\n1,2\n3,4,5\n");
+    ASSERT_FALSE(table);
+    EXPECT_NE(table.error().text().find("line 5, cell 3: \"5\" stands under no heading; line 3 has 2"),
+              std::string::npos)
+        << table.error().text();
+}
+
 // Cut at every length: a table or an Error, never a crash, and never a number that the text does not hold.
 TEST(ColumnTable, SurvivesBeingCutAtEveryLength) {
     const std::string text = "x,y,\"a, b\"\r\n1.25,-3e2,\"p\"\"q\"\r\n\r\n2,\"4\",r\r\n";

@@ -192,7 +192,11 @@ TEST(PlateFile, BinaryAndUnknownEncodingsAreRefused) {
     expectError(std::string("PK\x03\x04\0\0\0\x08", 8), "import.binary", "line 1");
     expectError(std::string("\x7F") + "ELF\x02\x01", "import.binary", "control character");
     expectError("Gr\x81\x84\xE1\xFF\xFE;1\nA;2\n", "import.encoding", "line 1");
-    expectError("\xFF\xFE\x31", "import.empty", "empty");
+    expectError("\xFF\xFE\x31", "import.encoding", "half a character");
+    // A stray Latin-1 degree sign among UTF-8.
+    expectError("Temperatur \xC2\xB0"
+                "C\nGr\xB0n\nA1,1\n",
+                "import.encoding", "line 2");
     expectError("plate;\"open\n1;2\nA;3;4\n", "import.quote-open", "line 1");
 }
 
@@ -289,6 +293,24 @@ TEST(PlateFile, CutAtEveryLengthNeverCrashes) {
             EXPECT_FALSE(import.error().message.empty());
         }
     }
+}
+
+// Tables as people copy them from a text window: blanks part the cells.
+TEST(PlateFile, BlanksPartCells) {
+    const PlateImport matrix = good("Read at 450 nm\n     1     2     3\nA  0,12  0,15  0,31\nB  0,11  0,16  0,29\n");
+    EXPECT_EQ(matrix.rows, 2);
+    EXPECT_EQ(matrix.columns, 3);
+    EXPECT_EQ(matrix.wells[5].value, 0.29);
+    EXPECT_NE(matrix.understood().find("blank-separated, decimal comma"), std::string::npos) << matrix.understood();
+    const PlateImport list = good("A1 0.153\nA2 0.161\nB1 0.352\n");
+    EXPECT_TRUE(list.isList);
+    EXPECT_EQ(list.numberCount(), 3u);
+}
+
+TEST(PlateFile, ThousandsAreReadWhereNothingElseIsPossible) {
+    const PlateImport list = good("Well;Area\nA1;1.234,50\nA2;12.345.678,25\nB1;999,00\n");
+    EXPECT_EQ(list.wells[0].value, 1234.5);
+    EXPECT_EQ(list.wells[1].value, 12345678.25);
 }
 
 TEST(PlateFile, AListOfSamplesIsNoPlate) {

@@ -31,7 +31,8 @@ Result<CalibrationInput> readCalibration(const Options& options) {
         return wrongCall(options.command() + " needs --in and a CSV file.");
     }
     const std::string path = options.text("--in");
-    const auto columns = readColumns(path);
+    const auto columns =
+        readColumns(path, options.texts({{"--x", "x"}, {"--y", "y"}, {"--level", ""}, {"--s", ""}, {"--include", ""}}));
     if (!columns) {
         return tl::unexpected(columns.error());
     }
@@ -99,7 +100,8 @@ Result<CalibrationInput> readCalibration(const Options& options) {
 }
 
 Result<std::vector<double>> readColumn(const std::string& path, const std::string& column) {
-    const auto columns = readColumns(path);
+    const auto columns =
+        readColumns(path, column.empty() ? std::vector<std::string>{} : std::vector<std::string>{column});
     if (!columns) {
         return tl::unexpected(columns.error());
     }

@@ -129,14 +129,14 @@ Json optionalNumber(const std::optional<double>& value) {
     return value ? Json(*value) : Json(nullptr);
 }
 
-Result<ColumnTable> readColumns(const std::string& path) {
+Result<ColumnTable> readColumns(const std::string& path, const std::vector<std::string>& wanted) {
     std::ifstream stream(path, std::ios::binary);
     if (!stream) {
         return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
                     "Choose another file.");
     }
     TerminalProgress progress("reading " + path);
-    return ColumnTable::read(stream, path, progress, kLimits);
+    return ColumnTable::read(stream, path, progress, kLimits, wanted);
 }
 
 } // namespace nuvat

@@ -67,7 +67,8 @@ private:
 /// A number, or null.
 Json optionalNumber(const std::optional<double>& value);
 
-/// Reads a CSV or TSV with headings in its first line. @return import.not-found or the errors of ColumnTable::read
-Result<ColumnTable> readColumns(const std::string& path);
+/// Reads a CSV or TSV with headings. @param wanted those that will be asked for, as in ColumnTable::read
+/// @return import.not-found or the errors of ColumnTable::read
+Result<ColumnTable> readColumns(const std::string& path, const std::vector<std::string>& wanted = {});
 
 } // namespace nuvat

@@ -291,7 +291,7 @@ Result<Reads> responsesToRead(const Options& options) {
     if (!options.has("--read-file")) {
         return out;
     }
-    const auto columns = readColumns(options.text("--read-file"));
+    const auto columns = readColumns(options.text("--read-file"), options.texts({{"--y", "y"}, {"--read-sample", ""}}));
     if (!columns) {
         return tl::unexpected(columns.error());
     }

@@ -14,7 +14,7 @@ struct Help {
 
 constexpr std::string_view kInput = R"(
 Standards:
-  --in DATA.csv      CSV or TSV with headings in its first line
+  --in DATA.csv      CSV or TSV with a line of headings
   --x COL, --y COL   concentration and response; "x" and "y" where nothing is said
   --level COL        key of the level; points of equal x are one level where nothing is said
   --s COL            standard deviation of each response, for --weight 1/s2

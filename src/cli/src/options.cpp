@@ -35,6 +35,16 @@ Result<Options> Options::parse(const std::vector<std::string>& arguments, const 
     return out;
 }
 
+std::vector<std::string> Options::texts(const std::vector<std::pair<std::string, std::string>>& otherwise) const {
+    std::vector<std::string> out;
+    for (const auto& [option, value] : otherwise) {
+        if (has(option) || !value.empty()) {
+            out.push_back(text(option, value));
+        }
+    }
+    return out;
+}
+
 std::string Options::text(const std::string& option, const std::string& otherwise) const {
     const auto found = m_values.find(option);
     return found == m_values.end() ? otherwise : found->second;

@@ -21,6 +21,8 @@ public:
 
     bool has(const std::string& option) const { return m_values.contains(option); }
     std::string text(const std::string& option, const std::string& otherwise = {}) const;
+    /// The values of those options that are given or have a default in `otherwise`.
+    std::vector<std::string> texts(const std::vector<std::pair<std::string, std::string>>& otherwise) const;
     const std::vector<std::string>& places() const { return m_places; }
     const std::string& command() const { return m_command; }
 

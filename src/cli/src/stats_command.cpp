@@ -73,7 +73,7 @@ struct Grouped {
 };
 
 Result<Grouped> readGroups(const Options& options) {
-    const auto columns = readColumns(options.text("--in"));
+    const auto columns = readColumns(options.text("--in"), options.texts({{"--y", "y"}, {"--group", ""}}));
     if (!columns) {
         return tl::unexpected(columns.error());
     }

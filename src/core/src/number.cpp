@@ -82,6 +82,38 @@ std::optional<double> parseNumber(std::string_view text, NumberFormat format) {
     return value;
 }
 
+std::optional<double> parseCell(std::string_view text, NumberFormat format) {
+    if (const auto value = parseNumber(text, format)) {
+        return value;
+    }
+    const std::size_t begin = text.find_first_of("0123456789");
+    if (begin == std::string_view::npos || text.size() > 64) {
+        return std::nullopt;
+    }
+    const auto digitsFrom = [text](std::size_t at) {
+        return std::min(text.find_first_not_of("0123456789", at), text.size()) - at;
+    };
+    std::size_t at = begin + digitsFrom(begin);
+    const std::array<std::string_view, 7> marks{
+        "'", "\u2019", " ", "\u00a0", "\u2009", "\u202f", format.decimal == ',' ? "." : ","};
+    const auto* const found = std::find_if(
+        marks.begin(), marks.end(), [&](std::string_view candidate) { return text.substr(at).starts_with(candidate); });
+    if (found == marks.end() || at - begin > 3) {
+        return std::nullopt;
+    }
+    const std::string_view mark = *found;
+    std::string plain(text.substr(0, at));
+    std::size_t groups = 0;
+    while (text.substr(at).starts_with(mark) && digitsFrom(at + mark.size()) == 3) {
+        plain += text.substr(at + mark.size(), 3);
+        at += mark.size() + 3;
+        ++groups;
+    }
+    const std::string_view rest = text.substr(at);
+    const bool couldBeDecimal = (mark == "." || mark == ",") && groups < 2 && !rest.starts_with(format.decimal);
+    return groups == 0 || couldBeDecimal ? std::nullopt : parseNumber(plain + std::string(rest), format);
+}
+
 NumberDoubt doubtAbout(std::string_view text, NumberFormat format) {
     if (parseNumber(text, format)) {
         return NumberDoubt::None;

@@ -19,7 +19,7 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::ptrdiff_t kMostColumns = 16'384; // as wide as a spreadsheet
+constexpr std::size_t kMostColumns = 16'384; // as wide as a spreadsheet
 constexpr double kNoNumber = std::numeric_limits<double>::quiet_NaN();
 
 tl::unexpected<Error> empty(const std::string& name) {
@@ -174,7 +174,7 @@ private:
 
     /// A cell that is not written plainly. @return whether it is a number
     bool readOther(std::string_view cell, double& value) {
-        const auto number = parseNumber(cell, m_job.numbers);
+        const auto number = parseCell(cell, m_job.numbers);
         value = number.value_or(kNoNumber);
         if (!number && (cell.find_first_of(",;\t") != std::string_view::npos || parseNumber(cell, {.decimal = '.'}))) {
             m_job.isDubious = true;
@@ -183,7 +183,8 @@ private:
     }
 
     void endRow(const Cursor& at, const char* end) {
-        if (at.isEmpty && isBlank({at.row, end})) {
+        const bool mayBeComment = *at.row == '#' || *at.row == '/';
+        if ((at.isEmpty && isBlank({at.row, end})) || (mayBeComment && isComment({at.row, end}, m_job.separator))) {
             return;
         }
         if (at.slot > m_block.size() + m_blockRow && !m_part.surplusRow && hasSurplus({at.row, end})) {
@@ -232,23 +233,47 @@ private:
 
 namespace {
 
-/// Some lines of the head and some of the tail: enough to see how a long table is written.
-std::vector<Line> sample(std::string_view text) {
-    constexpr std::size_t kBytes = 1u << 12;
-    if (text.size() <= 2 * kBytes) {
-        return cutLines(text);
-    }
-    std::vector<Line> lines = cutLines(text.substr(0, kBytes));
-    lines.pop_back(); // cut off
-    std::vector<Line> tail = cutLines(text.substr(text.size() - kBytes));
-    lines.insert(lines.end(), tail.begin() + 1, tail.end());
+std::vector<Line> filledLines(std::string_view text) {
+    std::vector<Line> lines = cutLines(text);
+    std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
     return lines;
 }
 
-/// The lines parted by characters that no cell can hold. @param numbers the lines that are not blank but the first
-std::string joined(const std::vector<Line>& lines, char separator, std::vector<int>& numbers) {
+/// The lines that begin in the first bytes of a text, or all of it when they are too long for that.
+std::vector<Line> firstLines(std::string_view text, std::size_t bytes) {
+    std::vector<Line> lines = filledLines(text.substr(0, bytes));
+    if (bytes < text.size() && !lines.empty()) {
+        lines.pop_back(); // cut off
+    }
+    return lines.empty() ? filledLines(text) : lines;
+}
+
+/// Some lines of the head and some of the tail: enough to see how a long table is written.
+std::vector<Line> sample(std::string_view text) {
+    constexpr std::size_t kBytes = 1u << 12;
+    std::vector<Line> lines = firstLines(text, text.size() <= 2 * kBytes ? text.size() : kBytes);
+    if (text.size() > 2 * kBytes) {
+        std::vector<Line> tail = filledLines(text.substr(text.size() - kBytes));
+        lines.insert(lines.end(), tail.begin() + (tail.empty() ? 0 : 1), tail.end());
+    }
+    return lines;
+}
+
+std::size_t averageSize(const std::vector<Line>& lines) {
+    std::size_t all = 0;
+    for (const Line& line : lines) {
+        all += line.text.size() + 1;
+    }
+    return all / std::max<std::size_t>(lines.size(), 1) + 1;
+}
+
+/// The lines parted by characters that no cell can hold, without comments. @param numbers those of the lines
+std::string joined(std::span<const Line> lines, char separator, std::vector<int>& numbers) {
     std::string out;
     for (const Line& line : lines) {
+        if (isComment(line.text, separator)) {
+            continue;
+        }
         std::string record;
         for (const std::string& cell : cutCells(line.text, separator)) {
             record += cell;
@@ -260,9 +285,7 @@ std::string joined(const std::vector<Line>& lines, char separator, std::vector<i
         }
         std::replace_if(
             record.begin(), record.end(), [](char c) { return c == '\n' || c == '\r'; }, ' ');
-        if (!out.empty()) {
-            numbers.push_back(line.number);
-        }
+        numbers.push_back(line.number);
         out += record + kRecordSeparator;
     }
     return out;
@@ -271,7 +294,7 @@ std::string joined(const std::vector<Line>& lines, char separator, std::vector<i
 } // namespace
 
 Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& name, Progress& progress,
-                                      const DelimitedLimits& limits) {
+                                      const DelimitedLimits& limits, const std::vector<std::string>& wanted) {
     auto bytes = readBytes(stream, name, progress, limits);
     if (!bytes) {
         return tl::unexpected(bytes.error());
@@ -294,33 +317,25 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
             return tl::unexpected(closed.error());
         }
     }
-    const auto filled = [](std::vector<Line> lines) {
-        std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
-        return lines;
+    constexpr std::size_t kHeadBytes = 1u << 16;
+    const std::vector<Line> shown = hasQuotes ? filledLines(table.m_text) : sample(table.m_text);
+    const Notation notation = notationOf(shown);
+    const bool isJoined = hasQuotes || notation.separator == ' ';
+    const auto use = [&](Notation chosen) {
+        return table.use(isJoined ? filledLines(table.m_text) : firstLines(table.m_text, kHeadBytes), chosen, wanted,
+                         isJoined);
     };
-    std::vector<Line> lines = filled(hasQuotes ? cutLines(table.m_text) : sample(table.m_text));
-    if (lines.empty()) { // lines longer than the sample
-        lines = filled(cutLines(table.m_text));
+    if (const auto used = use(notation); !used) {
+        return tl::unexpected(used.error());
     }
-    const Notation notation = notationOf(lines);
-    const auto use = [&table, hasQuotes](Notation chosen) {
-        table.m_separator = hasQuotes ? kUnitSeparator : chosen.separator;
-        table.m_numbers.decimal = chosen.decimal;
-    };
-    use(notation);
-    if (hasQuotes) {
-        table.m_text = joined(lines, notation.separator, table.m_lines);
-    }
-    std::size_t sampled = 0;
-    for (const Line& line : lines) {
-        sampled += line.text.size() + 1;
-    }
-    auto isDubious = table.readAll(sampled / lines.size(), progress, limits);
-    if (isDubious && *isDubious && !hasQuotes) { // the sample may have shown too little
+    auto isDubious = table.readAll(averageSize(shown), progress, limits);
+    if (isDubious && *isDubious && !isJoined) { // the sample may have shown too little
         const std::vector<Line> all = cutLines(table.m_text);
-        if (const Notation better = notationOf(all); better != notation) {
-            use(better);
-            isDubious = table.readAll(std::max<std::size_t>(table.m_text.size() / all.size(), 1), progress, limits);
+        if (const Notation better = notationOf(all); better != notation && better.separator != ' ') {
+            if (const auto used = use(better); !used) {
+                return tl::unexpected(used.error());
+            }
+            isDubious = table.readAll(averageSize(all), progress, limits);
         }
     }
     if (!isDubious) {
@@ -332,6 +347,38 @@ Result<ColumnTable> ColumnTable::read(std::istream& stream, const std::string& n
     return table;
 }
 
+Result<void> ColumnTable::use(const std::vector<Line>& lines, Notation notation, const std::vector<std::string>& wanted,
+                              bool isJoined) {
+    m_separator = notation.separator;
+    m_numbers.decimal = notation.decimal;
+    const TableHead head = findHead(lines, notation.separator, wanted);
+    if (head.line == lines.size()) {
+        return empty(m_name);
+    }
+    if (head.headings.size() > kMostColumns) {
+        return fail("import.too-large",
+                    m_name + " has more than " + std::to_string(kMostColumns) + " headings in " + headPlace() + ".",
+                    "Divide it into several files.");
+    }
+    m_headings = head.headings;
+    m_headLine = lines[head.line].number;
+    const std::span<const Line> rows = std::span(lines).subspan(head.line + 1);
+    if (isJoined) {
+        const bool isBlankHead = std::all_of(m_headings.begin(), m_headings.end(),
+                                             [](const std::string& heading) { return heading.empty(); });
+        m_text = joined(rows, notation.separator, m_lines);
+        m_separator = kUnitSeparator;
+        return isBlankHead && m_text.empty() ? empty(m_name) : Result<void>{};
+    }
+    const std::string_view line = lines[head.line].text;
+    m_rowsFrom = std::min(static_cast<std::size_t>(line.data() - m_text.data()) + line.size() + 1, m_text.size());
+    return {};
+}
+
+std::string ColumnTable::headPlace() const {
+    return m_headLine == 1 ? "the first line" : lineText(m_headLine);
+}
+
 Result<void> ColumnTable::requireHeadings() const {
     for (const Part& part : m_parts) {
         if (!part.surplusRow) {
@@ -341,8 +388,8 @@ Result<void> ColumnTable::requireHeadings() const {
         const bool isComma = m_separator == ',';
         return fail("fit.surplus-cell",
                     m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(m_headings.size() + 1) +
-                        ": \"" + excerpt(cell(row, m_headings.size())) +
-                        "\" stands under no heading; the first line has " + std::to_string(m_headings.size()) + ".",
+                        ": \"" + excerpt(cell(row, m_headings.size())) + "\" stands under no heading; " + headPlace() +
+                        " has " + std::to_string(m_headings.size()) + ".",
                     isComma
                         ? "Add the heading or remove the cell. If the comma is the decimal sign, separate the cells "
                           "by semicolons or tabs."
@@ -351,31 +398,7 @@ Result<void> ColumnTable::requireHeadings() const {
     return {};
 }
 
-Result<std::size_t> ColumnTable::takeHeadings() {
-    m_headings.clear();
-    for (auto at = m_text.cbegin(); at != m_text.cend();) {
-        const auto stop = std::find_if(at, m_text.cend(), isLineEnd);
-        const std::string_view line(at, stop);
-        at = stop == m_text.cend() ? stop : stop + 1;
-        if (isBlank(line)) {
-            continue;
-        }
-        if (std::count(line.begin(), line.end(), m_separator) >= kMostColumns) {
-            return fail("import.too-large",
-                        m_name + " has more than " + std::to_string(kMostColumns) + " headings in its first line.",
-                        "Divide it into several files.");
-        }
-        forEachCell(line, m_separator, [this](std::string_view cell) { m_headings.emplace_back(trimmed(cell)); });
-        return static_cast<std::size_t>(at - m_text.cbegin());
-    }
-    return empty(m_name); // quotation marks around nothing
-}
-
 Result<bool> ColumnTable::readAll(std::size_t lineSize, Progress& progress, const DelimitedLimits& limits) {
-    const auto begin = takeHeadings();
-    if (!begin) {
-        return tl::unexpected(begin.error());
-    }
     ColumnJob job{.text = m_text,
                   .name = m_name,
                   .separator = m_separator,
@@ -386,12 +409,12 @@ Result<bool> ColumnTable::readAll(std::size_t lineSize, Progress& progress, cons
                   .limits = limits};
     constexpr std::size_t kWorthAThread = std::size_t{1} << 20u;
     const std::size_t threads = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, 4);
-    const std::size_t parts = std::clamp<std::size_t>((m_text.size() - *begin) / kWorthAThread, 1, threads);
+    const std::size_t parts = std::clamp<std::size_t>((m_text.size() - m_rowsFrom) / kWorthAThread, 1, threads);
     std::vector<std::future<Result<Part>>> others;
-    std::size_t from = *begin;
+    std::size_t from = m_rowsFrom;
     for (std::size_t k = 1; k < parts; ++k) {
         const auto middle =
-            m_text.cbegin() + static_cast<std::ptrdiff_t>(*begin + (m_text.size() - *begin) / parts * k);
+            m_text.cbegin() + static_cast<std::ptrdiff_t>(m_rowsFrom + (m_text.size() - m_rowsFrom) / parts * k);
         const auto end = std::find_if(std::max(middle, m_text.cbegin() + static_cast<std::ptrdiff_t>(from)),
                                       m_text.cend(), isLineEnd);
         const auto to = std::min(static_cast<std::size_t>(end - m_text.cbegin()) + 1, m_text.size());
@@ -442,12 +465,13 @@ Result<std::size_t> ColumnTable::find(std::string_view heading) const {
     const auto found = std::find(m_headings.begin(), m_headings.end(), heading);
     if (found == m_headings.end()) {
         return fail("fit.column-missing",
-                    m_name + " has no column \"" + excerpt(heading) + "\" in its first line; there " +
+                    m_name + " has no column \"" + excerpt(heading) + "\" in " + headPlace() + "; there " +
                         headingsText(m_headings) + ".",
                     "Name the columns with their options.");
     }
     if (std::find(found + 1, m_headings.end(), heading) != m_headings.end()) {
-        return fail("fit.column-twice", m_name + " has several columns \"" + excerpt(heading) + "\" in its first line.",
+        return fail("fit.column-twice",
+                    m_name + " has several columns \"" + excerpt(heading) + "\" in " + headPlace() + ".",
                     "Give each column a heading of its own.");
     }
     return static_cast<std::size_t>(found - m_headings.begin());
@@ -470,6 +494,15 @@ Result<double> ColumnTable::number(std::size_t row, std::size_t column) const {
     const Part& part = partOf(row);
     const double value = part.columns[column][row - part.firstRow];
     if (std::isnan(value)) {
+        const bool isWordsOnly = std::all_of(part.columns.begin(), part.columns.end(), [&](const auto& values) {
+            return std::isnan(values[row - part.firstRow]);
+        });
+        if (isWordsOnly && part.columns.size() > 1 && !cell(row, column).empty()) {
+            return fail("fit.not-a-number",
+                        m_name + ", " + lineText(line(row)) + " holds no number in any of its cells (\"" +
+                            excerpt(cell(row, column)) + "\"); a second table may begin there.",
+                        "Save each table as a file of its own, or correct the line.");
+        }
         return fail("fit.not-a-number",
                     m_name + ", line " + std::to_string(line(row)) + ", cell " + std::to_string(column + 1) + ": " +
                         whyNoNumber(cell(row, column), m_numbers),

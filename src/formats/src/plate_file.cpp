@@ -53,6 +53,18 @@ std::optional<ColumnHeading> columnHeading(const DelimitedRow& row) {
     return std::nullopt;
 }
 
+/// Where blanks part the cells, those before 1, 2, 3 … are no cell; the row letters stand below one.
+void alignColumnNumbers(DelimitedTable& table) {
+    for (std::size_t i = 0; i + 1 < table.rows.size(); ++i) {
+        std::vector<std::string>& cells = table.rows[i].cells;
+        const auto heading = columnHeading(table.rows[i]);
+        if (heading && heading->from == 0 && table.rows[i + 1].cells.size() == cells.size() + 1 &&
+            parseRowLetters(table.rows[i + 1].cells.front())) {
+            cells.insert(cells.begin(), "");
+        }
+    }
+}
+
 class PlateReader {
 public:
     PlateReader(const DelimitedTable& table, std::string name) : m_table(table), m_name(std::move(name)) {
@@ -112,7 +124,7 @@ private:
     bool anyNumber() const {
         for (const DelimitedRow& row : m_table.rows) {
             for (const std::string& cell : row.cells) {
-                if (parseNumber(cell, m_table.numbers)) {
+                if (parseCell(cell, m_table.numbers)) {
                     return true;
                 }
             }
@@ -135,7 +147,7 @@ private:
         well.text = std::string(trimmed(text));
         well.line = line;
         well.column = static_cast<int>(cell) + 1;
-        well.value = parseNumber(text, m_table.numbers);
+        well.value = parseCell(text, m_table.numbers);
         if (!well.value && !well.text.empty()) {
             warnOfText(well, row, column);
         }
@@ -390,7 +402,7 @@ private:
         std::map<std::size_t, std::size_t> numbers;
         for (const DelimitedRow* row : rows) {
             for (std::size_t c = 0; c < row->cells.size(); ++c) {
-                if (c != wells && parseNumber(row->cells[c], m_table.numbers)) {
+                if (c != wells && parseCell(row->cells[c], m_table.numbers)) {
                     ++numbers[c];
                 }
             }
@@ -517,7 +529,10 @@ private:
 std::string PlateImport::understood() const {
     const std::string shape =
         std::to_string(rows) + " × " + std::to_string(columns) + (isList ? " plate from a list of wells" : " matrix");
-    const std::string cut = separator == '\t' ? "tab" : separator == ';' ? "semicolon" : "comma";
+    const std::string cut = separator == '\t'  ? "tab"
+                            : separator == ';' ? "semicolon"
+                            : separator == ' ' ? "blank"
+                                               : "comma";
     return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + ", " + encoding;
 }
 
@@ -528,9 +543,12 @@ std::size_t PlateImport::numberCount() const {
 
 Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Progress& progress,
                               const DelimitedLimits& limits) {
-    const auto table = readDelimited(stream, name, progress, limits);
+    auto table = readDelimited(stream, name, progress, limits);
     if (!table) {
         return tl::unexpected(table.error());
+    }
+    if (table->separator == ' ') {
+        alignColumnNumbers(*table);
     }
     return PlateReader(*table, name).read();
 }

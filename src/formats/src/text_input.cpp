@@ -1,6 +1,7 @@
 #include "text_input.h"
 
 #include "large_pages.h"
+#include "nuvat/core/base/well.h"
 
 #include <algorithm>
 #include <array>
@@ -54,6 +55,21 @@ std::optional<std::size_t> firstNotUtf8(std::string_view text) {
         i += more + 1;
     }
     return std::nullopt;
+}
+
+/// Whether some character of several bytes stands in a text.
+bool hasUtf8Sequence(std::string_view text) {
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const auto c = static_cast<unsigned char>(text[i]);
+        const std::size_t size = c >= 0xF0 && c <= 0xF4   ? 4
+                                 : c >= 0xE0 && c <= 0xEF ? 3
+                                 : c >= 0xC2 && c <= 0xDF ? 2
+                                                          : 0;
+        if (size > 0 && i + size <= text.size() && !firstNotUtf8(text.substr(i, size))) {
+            return true;
+        }
+    }
+    return false;
 }
 
 bool isControl(char c) {
@@ -153,25 +169,49 @@ std::optional<std::string> fromLatin1(std::string_view bytes) {
     return out;
 }
 
-/// How well a notation fits: cells that are numbers count for it, cells that still hold a semicolon or a tab count
-/// against it ("A1;x;0" and "061" are two pieces of a line that is cut at semicolons).
-long fitness(std::span<const Line> lines, Notation notation) {
-    const std::string_view strange = notation.separator == ',' ? ";\t" : notation.separator == ';' ? "\t" : ";";
-    long score = 0;
-    const auto judge = [&](std::string_view cell) {
-        score += parseNumber(cell, {notation.decimal}) ? 2 : 0;
-        score -= cell.find_first_of(strange) != std::string_view::npos ? 1 : 0;
-    };
-    for (const Line& line : lines) {
-        if (line.text.find('"') != std::string_view::npos) {
-            for (const std::string& cell : cutCells(line.text, notation.separator)) {
-                judge(cell);
+/// Index behind the quotation mark that closes the one at `open`; nothing when none does. Two of them in a row, and one
+/// behind a backslash with more of the cell after it, are part of the text.
+std::optional<std::size_t> behindQuotes(std::string_view text, std::size_t open) {
+    for (std::size_t i = open + 1; i < text.size(); ++i) {
+        const bool isLast =
+            i + 2 >= text.size() || std::string_view(",;\t\r\n").find(text[i + 2]) != std::string_view::npos;
+        if (text[i] == '\\' && i + 1 < text.size() && text[i + 1] == '"' && !isLast) {
+            ++i;
+        } else if (text[i] == '"') {
+            if (i + 1 >= text.size() || text[i + 1] != '"') {
+                return i + 1;
             }
-            continue;
+            ++i;
         }
-        forEachCell(line.text, notation.separator, judge);
     }
-    return score;
+    return std::nullopt;
+}
+
+/// What stands between quotation marks, as it is meant.
+std::string unquoted(std::string_view text) {
+    std::string out;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        const bool isMarked = i + 1 < text.size() && text[i + 1] == '"' && (text[i] == '"' || text[i] == '\\');
+        i += isMarked ? 1 : 0;
+        out += text[i];
+    }
+    return out;
+}
+
+/// How many lines end in a text: LF, CRLF or CR alone.
+std::size_t cutLineEnds(std::string_view text) {
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        count += text[i] == '\n' || (text[i] == '\r' && !text.substr(i).starts_with("\r\n")) ? 1u : 0u;
+    }
+    return count;
+}
+
+/// Whether a cell begins at `at`, blanks before it left out.
+bool isCellStart(std::string_view text, std::size_t at) {
+    const std::size_t before = at == 0 ? std::string_view::npos : text.find_last_not_of(' ', at - 1);
+    return before == std::string_view::npos ||
+           std::string_view(",;\t\r\n").find(text[before]) != std::string_view::npos;
 }
 
 } // namespace
@@ -230,6 +270,11 @@ Result<std::string> decodeText(RawBytes raw, const std::string& name, std::strin
     const Oddities& odd = raw.odd;
     if (bytes.starts_with("\xFF\xFE") || bytes.starts_with("\xFE\xFF")) {
         encoding = "UTF-16";
+        if (bytes.size() % 2 != 0) {
+            return fail("import.encoding",
+                        name + " is UTF-16 with half a character at its end; the file may have been cut off.",
+                        "Export it again, or save it as UTF-8, and open it again.");
+        }
         if (auto text = fromUtf16(std::string_view(bytes).substr(2), bytes.front() == '\xFE')) {
             return std::move(*text);
         }
@@ -268,6 +313,12 @@ Result<std::string> decodeText(RawBytes raw, const std::string& name, std::strin
     if (!bad) {
         return std::move(bytes);
     }
+    if (hasUtf8Sequence(bytes)) {
+        return fail("import.encoding",
+                    name + " mixes two encodings: it is written in UTF-8, but " + lineText(lineAt(bytes, *bad)) +
+                        " holds a character that is not.",
+                    "Save the file as UTF-8 and open it again.");
+    }
     encoding = "Latin-1";
     if (auto text = fromLatin1(bytes)) {
         return std::move(*text);
@@ -281,13 +332,21 @@ Result<std::string> decodeText(RawBytes raw, const std::string& name, std::strin
 }
 
 Result<void> requireClosedQuotes(std::string_view text, const std::string& name) {
-    if (std::count(text.begin(), text.end(), '"') % 2 == 0) {
-        return {};
+    for (std::size_t at = text.find('"'); at != std::string_view::npos; at = text.find('"', at)) {
+        if (!isCellStart(text, at)) {
+            ++at;
+            continue;
+        }
+        const auto end = behindQuotes(text, at);
+        if (!end) {
+            return fail("import.quote-open",
+                        "A quotation mark is opened and not closed in " + name + ", on " + lineText(lineAt(text, at)) +
+                            ".",
+                        "Close it or remove it and open the file again.");
+        }
+        at = *end;
     }
-    return fail("import.quote-open",
-                "A quotation mark is opened and not closed in " + name + "; the last one is on " +
-                    lineText(lineAt(text, text.rfind('"'))) + ".",
-                "Close it or remove it and open the file again.");
+    return {};
 }
 
 tl::unexpected<Error> tooLarge(const std::string& name, const std::string& where, const DelimitedLimits& limits) {
@@ -304,46 +363,45 @@ tl::unexpected<Error> cancelled(const std::string& name) {
 std::vector<Line> cutLines(std::string_view text) {
     std::vector<Line> lines;
     int number = 1;
-    bool inQuotes = false;
     std::size_t from = 0;
     int began = 1;
     for (std::size_t i = 0; i <= text.size(); ++i) {
         const bool atEnd = i == text.size();
-        const char c = atEnd ? '\n' : text[i];
-        if (c == '"' && !atEnd) {
-            inQuotes = !inQuotes;
-        }
-        if (c != '\n' && c != '\r') {
+        if (!atEnd && text[i] == '"' && isCellStart(text, i)) {
+            const std::size_t end = behindQuotes(text, i).value_or(i + 1);
+            number += static_cast<int>(cutLineEnds(text.substr(i, end - i)));
+            i = end - 1;
             continue;
         }
-        const bool pair = c == '\r' && i + 1 < text.size() && text[i + 1] == '\n';
-        if (!inQuotes || atEnd) {
-            lines.push_back({began, text.substr(from, i - from)});
-            from = i + (pair ? 2 : 1);
-            began = number + 1;
+        if (!atEnd && text[i] != '\n' && text[i] != '\r') {
+            continue;
         }
-        ++number;
-        i += pair ? 1 : 0;
+        const bool isPair = text.substr(std::min(i, text.size())).starts_with("\r\n");
+        lines.push_back({began, text.substr(from, i - from)});
+        from = i + (isPair ? 2 : 1);
+        began = ++number;
+        i += isPair ? 1 : 0;
     }
     return lines;
 }
 
 std::vector<std::string> cutCells(std::string_view line, char separator) {
+    constexpr char kBlanks = ' ';
+    if (separator == kBlanks) {
+        line = trimmed(line);
+    }
     std::vector<std::string> cells(1);
-    bool inQuotes = false;
+    const auto isSeparator = [separator](char c) { return c == separator || (separator == kBlanks && c == '\t'); };
     for (std::size_t i = 0; i < line.size(); ++i) {
-        const char c = line[i];
-        if (c == '"') {
-            if (inQuotes && i + 1 < line.size() && line[i + 1] == '"') {
-                cells.back() += '"';
-                ++i;
-            } else {
-                inQuotes = !inQuotes;
-            }
-        } else if (c == separator && !inQuotes) {
+        const bool begins = isBlank(cells.back());
+        if (line[i] == '"' && begins) {
+            const std::size_t end = behindQuotes(line, i).value_or(line.size() + 1);
+            cells.back() += unquoted(line.substr(i + 1, end - i - 2));
+            i = end - 1;
+        } else if (!isSeparator(line[i])) {
+            cells.back() += line[i];
+        } else if (separator != kBlanks || !begins) {
             cells.emplace_back();
-        } else {
-            cells.back() += c;
         }
     }
     return cells;
@@ -351,25 +409,6 @@ std::vector<std::string> cutCells(std::string_view line, char separator) {
 
 bool isBlank(std::string_view text) {
     return text.find_first_not_of(" \t\r\n\f\x1a") == std::string_view::npos;
-}
-
-Notation notationOf(std::span<const Line> lines) {
-    // Ties in the order below. A comma cannot be both, and a cell must be one number as a whole, so "1,234;5,678"
-    // counts 2 under (';', ',') and 0 under (';', '.').
-    constexpr std::array<Notation, 5> kChoices{{{'\t', '.'}, {';', '.'}, {',', '.'}, {'\t', ','}, {';', ','}}};
-    Notation best;
-    long most = 0;
-    for (const Notation choice : kChoices) {
-        const bool occurs = std::any_of(lines.begin(), lines.end(), [&](const Line& line) {
-            return line.text.find(choice.separator) != std::string_view::npos;
-        });
-        const long score = occurs ? fitness(lines, choice) : 0;
-        if (score > most) {
-            most = score;
-            best = choice;
-        }
-    }
-    return best;
 }
 
 } // namespace nuvat

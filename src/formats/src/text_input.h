@@ -31,7 +31,8 @@ Result<RawBytes> readBytes(std::istream& stream, const std::string& name, Progre
                            const DelimitedLimits& limits);
 /// Bytes as UTF-8. @param encoding set to what it was; @return import.binary, import.encoding
 Result<std::string> decodeText(RawBytes raw, const std::string& name, std::string& encoding);
-/// @return import.quote-open when the quotation marks do not come in pairs
+/// A quotation mark opens a quoted cell only where a cell begins: in `12"` it is the sign of an inch.
+/// @return import.quote-open when one is opened and not closed
 Result<void> requireClosedQuotes(std::string_view text, const std::string& name);
 /// import.too-large. @param where "by line 7"
 tl::unexpected<Error> tooLarge(const std::string& name, const std::string& where, const DelimitedLimits& limits);
@@ -44,7 +45,8 @@ struct Line {
 };
 /// Lines end with LF, CRLF or CR alone, but not between quotation marks.
 std::vector<Line> cutLines(std::string_view text);
-/// Cells without their quotation marks.
+/// Cells without their quotation marks. A blank as separator stands for any run of blanks, those around the line left
+/// out.
 std::vector<std::string> cutCells(std::string_view line, char separator);
 /// Hands every cell of a line without quotation marks to `take`.
 template<class Take> void forEachCell(std::string_view line, char separator, const Take& take) {
@@ -66,5 +68,17 @@ struct Notation {
 };
 /// The notation under which the most cells are numbers.
 Notation notationOf(std::span<const Line> lines);
+/// "// …", "# …" and a line of one cell that begins with #; not "#1,0.5" and not the heading "#,name".
+bool isComment(std::string_view line, char separator);
+
+/// Where the headings stand.
+struct TableHead {
+    std::size_t line = 0; ///< index of its line; the count of lines when there is none
+    std::vector<std::string> headings;
+};
+/// The first line that is no comment and stands in no block of remarks between two lines of dashes; where that one
+/// lacks a heading that is wanted, the first that has all of them ("# x, y" too).
+/// @param lines that are not blank
+TableHead findHead(std::span<const Line> lines, char separator, const std::vector<std::string>& wanted);
 
 } // namespace nuvat

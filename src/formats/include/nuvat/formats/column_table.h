@@ -11,17 +11,22 @@
 
 namespace nuvat {
 
+struct Line;
+struct Notation;
+
 /// Columns of numbers and words under a line of headings, for files of millions of lines: the text is kept as it is and
 /// every cell that is a number is read once.
 class ColumnTable {
 public:
-    /// Reads CSV or TSV: encoding, separator and decimal sign are found as readDelimited finds them; empty lines are
-    /// left out. Cost: one pass
-    /// over the text, long ones by up to four threads; 8 bytes per cell and 4 per line besides it.
+    /// Reads CSV or TSV: encoding, separator and decimal sign are found as readDelimited finds them; empty lines and
+    /// comments ("# …", "// …") are left out. Cost: one pass over the text, long ones by up to four threads; 8 bytes
+    /// per cell and 4 per line besides it.
     /// @param name what the text is called in sentences; @param limits mostBytes at most 4 GB
+    /// @param wanted headings that will be asked for: where the first line does not have them all, the headings are the
+    ///        first line that does, and what stands above it is left out
     /// @return the errors of readDelimited, or fit.surplus-cell with line and cell for a line longer than the headings
     static Result<ColumnTable> read(std::istream& stream, const std::string& name, Progress& progress,
-                                    const DelimitedLimits& limits);
+                                    const DelimitedLimits& limits, const std::vector<std::string>& wanted = {});
 
     const std::vector<std::string>& headings() const { return m_headings; }
     std::size_t rowCount() const { return m_rowCount; } ///< without the headings
@@ -46,13 +51,16 @@ private:
         std::optional<std::size_t> surplusRow;    ///< the first with a cell that stands under no heading
     };
 
-    /// @return where the line below the headings begins
-    Result<std::size_t> takeHeadings();
-    /// Headings and rows of m_text in the notation of the table. @param lineSize as a guess
+    /// How the text is cut and where its headings stand. @param lines of its begin, all when its cells are to be joined
+    /// anew by characters that text cannot have
+    Result<void> use(const std::vector<Line>& lines, Notation notation, const std::vector<std::string>& wanted,
+                     bool isJoined);
+    /// The rows of m_text in the notation of the table. @param lineSize as a guess
     /// @return whether another notation could fit better
     Result<bool> readAll(std::size_t lineSize, Progress& progress, const DelimitedLimits& limits);
     /// @return fit.surplus-cell
     Result<void> requireHeadings() const;
+    std::string headPlace() const; ///< "the first line", "line 11"
     const Part& partOf(std::size_t row) const;
     std::size_t startOf(std::size_t row) const; ///< in m_text
 
@@ -61,7 +69,9 @@ private:
     char m_separator = ',';
     NumberFormat m_numbers;
     std::vector<std::string> m_headings;
-    std::vector<int> m_lines; ///< empty: counted when asked for
+    int m_headLine = 1;         ///< of the file
+    std::size_t m_rowsFrom = 0; ///< where the line below the headings begins in m_text
+    std::vector<int> m_lines;   ///< empty: counted when asked for
     std::vector<Part> m_parts;
     std::size_t m_rowCount = 0;
 

@@ -30,7 +30,7 @@ struct DelimitedRow {
 struct DelimitedTable {
     std::string encoding;           ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"
     std::string checksum;           ///< FNV-1a 64 of the bytes, 16 hexadecimal digits
-    char separator = ',';           ///< ',', ';' or tab
+    char separator = ',';           ///< ',', ';', tab, or ' ' for runs of blanks
     NumberFormat numbers;           ///< decimal sign found
     std::vector<DelimitedRow> rows; ///< without empty lines
 };

@@ -15,6 +15,13 @@ struct NumberFormat {
 /// @return nothing when the text is not exactly one finite number (so "1.2a", "1,5" under '.', "nan", "" give nothing)
 std::optional<double> parseNumber(std::string_view text, NumberFormat format = {});
 
+/// Reads a cell of a file: what parseNumber reads, and digits in groups of three where only that reading is possible.
+/// An apostrophe or a blank (also U+00A0, U+2009, U+202F) parts groups whatever else stands there; the decimal sign
+/// that is not `format`'s does so with two groups behind the first, or with a decimal sign behind them ("1,234.5", and
+/// not "1,234", which could be 1.234).
+/// @return nothing when it is no number, or not beyond doubt
+std::optional<double> parseCell(std::string_view text, NumberFormat format = {});
+
 /// What a text that parseNumber does not read may be all the same.
 enum class NumberDoubt {
     None,      ///< no number in any notation
