@@ -37,6 +37,30 @@ Fit fitOf(const Set& set, Model model, bool isInLogX = false) {
     return fitCalibration(options, {set.x, set.y, {}, {}});
 }
 
+// The curve follows from the knots around: a stretch of a long table has the same scatter, in units of s, as the whole.
+TEST(Interpolations, HaveTheScatterOfTheKnotsAround) {
+    Set all;
+    std::mt19937 random(9);
+    std::uniform_real_distribution<double> step(0.02, 2);
+    double y = 0;
+    for (int level = 0; level < 200; ++level) {
+        y += step(random);
+        for (const double off : {-0.005, 0.005}) {
+            all.x.push_back(level);
+            all.y.push_back(y + off);
+        }
+    }
+    const Set part{{all.x.begin() + 60, all.x.begin() + 340}, {all.y.begin() + 60, all.y.begin() + 340}};
+    for (const Model model : {Model::PointToPoint, Model::Spline}) {
+        const Fit whole = fitOf(all, model);
+        const Fit stretch = fitOf(part, model);
+        ASSERT_TRUE(whole.isUsable() && stretch.isUsable());
+        for (double x = 75; x < 125; x += 0.37) {
+            EXPECT_NEAR(responseSe(whole, x) / whole.s, responseSe(stretch, x) / stretch.s, 1e-8) << x;
+        }
+    }
+}
+
 TEST(Interpolations, RunThroughTheLevelMeansAndReadThemBack) {
     std::mt19937 random(20261125);
     for (int round = 0; round < 50; ++round) {

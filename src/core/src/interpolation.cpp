@@ -135,6 +135,14 @@ double interpolatedVariance(const Fit& fit, double x) {
     const std::size_t k = intervalOf(fit.knots, x);
     const std::size_t first = fit.model == Model::Spline && k > 0 ? k - 1 : k;
     const std::size_t last = std::min(fit.model == Model::Spline ? k + 2 : k + 1, fit.knots.size() - 1);
+    // A tangent follows from its neighbours, and from those before them as long as all are limited; so a stretch of the
+    // knots serves as well as all of them, which would make the diagnostics of long tables quadratic.
+    constexpr std::size_t kBefore = 32;
+    constexpr std::size_t kBehind = 4;
+    const std::size_t from = k > kBefore ? k - kBefore : 0;
+    const std::size_t to = std::min(k + kBehind, fit.knots.size());
+    const Knots around(fit.knots.begin() + static_cast<std::ptrdiff_t>(from),
+                       fit.knots.begin() + static_cast<std::ptrdiff_t>(to));
     double variance = 0;
     for (std::size_t j = first; j <= last; ++j) { // the curve is smooth in its knots: central differences
         const double h = 1e-5 * std::abs(fit.knots[k + 1].y - fit.knots[k].y);
@@ -142,8 +150,8 @@ double interpolatedVariance(const Fit& fit, double x) {
             continue;
         }
         const auto moved = [&](double by) {
-            Knots knots = fit.knots;
-            knots[j].y += by;
+            Knots knots = around;
+            knots[j - from].y += by;
             if (fit.model == Model::Spline) {
                 setTangents(fit, knots);
             }

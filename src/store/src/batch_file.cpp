@@ -323,8 +323,8 @@ template<class T> Result<T> guarded(const std::string& name, const std::function
                     "opens too.");
     } catch (const std::bad_alloc&) {
         return damaged(name, "it asks for more memory than there is");
-    } catch (const std::exception& e) {
-        return damaged(name, e.what());
+    } catch (const std::exception&) { // of the library for JSON: in the words of a programmer
+        return damaged(name, "an entry of it does not have the form that it should");
     }
 }
 
