@@ -1,6 +1,7 @@
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/export.h"
+#include "support/every_command.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
 #include "support/sqlite_file.h"
@@ -13,6 +14,7 @@ namespace {
 
 using test::TemporaryFolder;
 
+using test::openDocument;
 using test::query;
 using test::runSql;
 
@@ -81,6 +83,44 @@ TEST(BatchFile, KeepsEveryEditWhenItIsMade) {
 }
 
 // What is taken back must be gone from the file too, not only from memory.
+// One command of every kind, each kept when it is made; then all taken back and done again from the file.
+TEST(BatchFile, KeepsACommandOfEveryKind) {
+    const TemporaryFolder folder;
+    const auto path = folder / "every.nuvat";
+    const Document begin = test::sampleDocument();
+    ASSERT_TRUE(BatchFile::write(path, begin.state()));
+    std::vector<Batch> steps{begin.batch()};
+    const auto expectInFile = [&path](const Batch& batch, const std::string& name) {
+        const auto read = BatchFile::open(path, BatchFile::Access::Read);
+        ASSERT_TRUE(read) << name << ": " << read.error().text();
+        EXPECT_TRUE(read->notes.empty()) << name << ": " << read->notes.front();
+        EXPECT_TRUE(read->state.batch == batch) << name;
+    };
+    {
+        Document document = openDocument(path);
+        for (const test::KindOfCommand& kind : test::everyCommand()) {
+            const std::size_t before = document.commands().size();
+            const auto done = document.apply(kind.make(document.batch()));
+            ASSERT_TRUE(done) << kind.name << ": " << done.error().text();
+            EXPECT_EQ(document.commands().size(), before + 1) << kind.name << " finds nothing to do";
+            steps.push_back(document.batch());
+            expectInFile(document.batch(), kind.name);
+        }
+    }
+    Document document = openDocument(path);
+    for (std::size_t k = steps.size() - 1; k > 0; --k) {
+        const std::string label = document.undoLabel();
+        ASSERT_TRUE(document.undo());
+        EXPECT_TRUE(document.batch() == steps[k - 1]) << "undo of " << label;
+    }
+    expectInFile(begin.batch(), "all undone");
+    for (std::size_t k = 1; k < steps.size(); ++k) {
+        ASSERT_TRUE(document.redo());
+        EXPECT_TRUE(document.batch() == steps[k]) << "redo " << k;
+    }
+    expectInFile(steps.back(), "all redone");
+}
+
 TEST(BatchFile, ForgetsWhatIsTakenBack) {
     const TemporaryFolder folder;
     const auto path = folder / "b.nuvat";
@@ -124,7 +164,7 @@ TEST(BatchFile, HasTheMarksOfItsFormat) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "d.nuvat", test::sampleDocument().state()));
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA application_id; "), "1314215508\n"); // "NUVT"
-    EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA user_version"), "3\n");
+    EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
     EXPECT_EQ(query(folder / "d.nuvat", "PRAGMA integrity_check"), "ok\n");
     // The ready-made view answers a question without knowing the tables.
     EXPECT_EQ(query(folder / "d.nuvat", "SELECT well, role, number, name, dilution FROM place_view WHERE well = 'E3'"),
@@ -149,7 +189,7 @@ TEST(BatchFile, BringsAFileOfTheFirstSchemaToThePresentOne) {
     EXPECT_EQ(batch.concentration(1), 500);
     EXPECT_EQ(batch.nominal(2), 80);
     EXPECT_FALSE(batch.method.limits.qcWithin); // a criterion that the old version did not know stays off
-    EXPECT_EQ(query(path, "PRAGMA user_version"), "3\n");
+    EXPECT_EQ(query(path, "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
     ASSERT_EQ(opened->notes.size(), 1u);
     EXPECT_NE(opened->notes[0].find("earlier Nuvat"), std::string::npos) << opened->notes[0];
     EXPECT_TRUE(sameState(BatchFile::open(path)->state, opened->state));
@@ -234,7 +274,7 @@ TEST(BatchFile, RefusesWhatIsNoBatch) {
 TEST(BatchFile, RefusesANewerVersionAndLeavesItAsItIs) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "new.nuvat", test::sampleDocument().state()));
-    runSql(folder / "new.nuvat", "PRAGMA user_version = 4");
+    runSql(folder / "new.nuvat", "PRAGMA user_version = 5");
     const std::string before = test::contentOf(folder / "new.nuvat");
     expectRefused(folder / "new.nuvat", "store.newer-version");
     EXPECT_EQ(test::contentOf(folder / "new.nuvat"), before);

@@ -18,17 +18,10 @@
 namespace nuvat {
 namespace {
 
+using test::openDocument;
 using test::query;
 using test::runSql;
 using test::TemporaryFolder;
-
-Document openDocument(const std::filesystem::path& path) {
-    auto opened = BatchFile::open(path);
-    EXPECT_TRUE(opened) << (opened ? "" : opened.error().text());
-    Document document(std::move(opened->state), [] { return 5; });
-    document.setJournal(std::move(opened->file));
-    return document;
-}
 
 /// Leaves the file as a process does that is killed in the middle of a transaction: half of it written, the old pages
 /// in a journal that SQLite will play back.
@@ -160,7 +153,7 @@ TEST(Writers, SayWhenTheFileWasMovedOrIsBusy) {
 
 TEST(Reading, NeverWritesNotEvenAMigration) {
     const TemporaryFolder folder;
-    for (const char* fixture : {"demo-schema-1.nuvat", "batch-schema-2.nuvat"}) {
+    for (const char* fixture : {"demo-schema-1.nuvat", "batch-schema-2.nuvat", "batch-schema-3.nuvat"}) {
         const auto path = folder / fixture;
         std::filesystem::copy_file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / fixture, path);
         const std::string before = test::contentOf(path);
@@ -170,6 +163,8 @@ TEST(Reading, NeverWritesNotEvenAMigration) {
         EXPECT_EQ(test::contentOf(path), before) << fixture;
         const auto edited = openBatch(path);
         EXPECT_EQ(opened->document->batch(), edited->document->batch());
+        EXPECT_EQ(edited->notes.empty(),
+                  std::string_view(fixture) == "batch-schema-3.nuvat"); // its numbers are the same
         EXPECT_EQ(query(path, "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
     }
 }
@@ -220,6 +215,51 @@ TEST(Damage, OfAReadingsValuesIsNoticed) {
     ASSERT_FALSE(opened);
     EXPECT_EQ(opened.error().code, "store.damaged");
     EXPECT_NE(opened.error().message.find("values of the reading sample.csv"), std::string::npos);
+}
+
+// What a bit that flipped in a level, a dilution or a setting would do without a word.
+TEST(Damage, OfLevelsSamplesAndSettingsIsNoticed) {
+    const TemporaryFolder folder;
+    for (const char* sql :
+         {"UPDATE level SET concentration = 501 WHERE number = 1", "UPDATE sample SET dilution = 4 WHERE number = 2",
+          "UPDATE analyte SET weighting = 'none'", "UPDATE place SET number = 2 WHERE row = 0 AND column = 0",
+          "DELETE FROM sample WHERE number = 6", "UPDATE seal SET checksum = ''", "DELETE FROM seal"}) {
+        const auto path = folder / "x.nuvat";
+        ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+        runSql(path, sql);
+        const std::string before = test::contentOf(path);
+        const auto opened = openBatch(path);
+        ASSERT_TRUE(opened) << opened.error().text();
+        EXPECT_TRUE(opened->isReadOnly) << sql;
+        ASSERT_FALSE(opened->notes.empty()) << sql;
+        EXPECT_NE(opened->notes.front().find("is not as Nuvat left it"), std::string::npos) << opened->notes.front();
+        EXPECT_EQ(opened->document->apply(setTitle(opened->document->batch(), "hidden")).error().code,
+                  "store.read-only");
+        EXPECT_EQ(test::contentOf(path), before);
+        // Whoever has looked at it goes on under another name.
+        ASSERT_TRUE(saveCopy(*opened, folder / "looked-at.nuvat"));
+        EXPECT_TRUE(openBatch(folder / "looked-at.nuvat")->notes.empty());
+    }
+}
+
+// batch-schema-3.nuvat was written by Nuvat 0.1.0 before schema version 4: one command of every kind, all undone.
+TEST(Migration, OfTheThirdSchemaRedoesACommandOfEveryKind) {
+    const TemporaryFolder folder;
+    const auto path = folder / "old.nuvat";
+    std::filesystem::copy_file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "batch-schema-3.nuvat", path);
+    {
+        Document document = openDocument(path);
+        EXPECT_EQ(document.batch(), test::sampleDocument().batch());
+        EXPECT_EQ(document.commands().size(), 33u);
+        while (document.canRedo()) {
+            ASSERT_TRUE(document.redo());
+        }
+        EXPECT_EQ(document.batch().info.laboratory, "Lab 0");
+        EXPECT_EQ(document.batch().samples.at(2).name, "two 0");
+        EXPECT_EQ(document.batch().method.criteria.front().title, "own 0");
+    }
+    const auto again = BatchFile::open(path);
+    EXPECT_TRUE(again->notes.empty()) << again->notes.front();
 }
 
 TEST(Damage, OfUndoEntriesCostsUndoAndNotTheBatch) {

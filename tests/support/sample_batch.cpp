@@ -1,6 +1,7 @@
 #include "support/sample_batch.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/store/batch_file.h"
 
 #include <cmath>
 #include <stdexcept>
@@ -32,6 +33,16 @@ std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastCol
 }
 
 } // namespace
+
+Document openDocument(const std::filesystem::path& path) {
+    auto opened = BatchFile::open(path);
+    if (!opened) {
+        throw std::runtime_error(opened.error().text());
+    }
+    Document document(std::move(opened->state), [] { return 5; });
+    document.setJournal(std::move(opened->file));
+    return document;
+}
 
 std::vector<double> sampleTruth() {
     return {4, 9, 16, 25, 36, 300};

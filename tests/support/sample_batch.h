@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/document.h"
 
+#include <filesystem>
 #include <functional>
 
 namespace nuvat::test {
@@ -10,6 +11,8 @@ namespace nuvat::test {
 /// blanks in H1 and H2, two QCs (A3:A4 12, B3:B4 80), six unknowns (C3:H4) with dilution factor 5; readings from a
 /// noise-free falling 4PL (a 2.3, b 1.1, c 20, d 0.07) over a blank of 0.06, so that every answer is known.
 Document sampleDocument(Document::Clock clock = [] { return 1'000; });
+/// A batch file opened for editing; its commands are of the year 1970. Throws when it cannot be opened.
+Document openDocument(const std::filesystem::path& path);
 /// The concentrations of its unknowns before dilution, U01 first.
 std::vector<double> sampleTruth();
 /// The document's batch after a change of its method.

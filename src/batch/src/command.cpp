@@ -275,6 +275,9 @@ Result<Command> setMethod(const Batch& batch, const Method& method, std::string 
 }
 
 Result<Command> removeAnalyte(const Batch& batch, int analyte) {
+    if (auto known = requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
     Method method = batch.method;
     const std::string itsName = method.analyte(analyte).name;
     method.analytes.erase(method.analytes.begin() + analyte - 1);

@@ -32,4 +32,13 @@ void addDifferences(Command& command, const std::map<Key, T>& before, const std:
 /// Names of places for a sentence; more than five are counted.
 std::string placesText(std::vector<Place> places);
 
+/// @return method.no-analyte
+inline Result<void> requireAnalyte(const Batch& batch, int analyte) {
+    if (analyte < 1 || static_cast<std::size_t>(analyte) > batch.method.analytes.size()) {
+        return fail("method.no-analyte", "The method has no analyte " + std::to_string(analyte) + ".",
+                    "Add it to the method.");
+    }
+    return {};
+}
+
 } // namespace nuvat

@@ -146,8 +146,9 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
 
 Result<Command> setSeries(const Batch& batch, const Series& series, int analyte) {
     const auto concentrations = seriesConcentrations(series);
-    if (!concentrations) {
-        return tl::unexpected(concentrations.error());
+    const auto known = requireAnalyte(batch, analyte);
+    if (!concentrations || !known) {
+        return tl::unexpected(!known ? known.error() : concentrations.error());
     }
     Command command;
     command.label = "Series " + formatNumber(series.first) + (series.isDivided ? " divided by " : " multiplied by ") +
@@ -167,6 +168,9 @@ Result<Command> setSeries(const Batch& batch, const Series& series, int analyte)
 }
 
 Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte) {
+    if (auto known = requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
     if (auto valid = validate(Level{concentration}); !valid) {
         return tl::unexpected(valid.error());
     }
@@ -179,6 +183,9 @@ Result<Command> setLevel(const Batch& batch, int number, std::optional<double> c
 }
 
 Result<Command> pasteLevels(const Batch& batch, int first, const std::string& text, int analyte) {
+    if (auto known = requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
     std::vector<int> numbers = batch.numbersOf(Role::Standard);
     std::erase_if(numbers, [first](int number) { return number < first; });
     const std::vector<std::string> lines = pastedLines(text);
@@ -244,6 +251,9 @@ Result<Command> renumberStandards(const Batch& batch) {
 }
 
 Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
+    if (auto known = requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
     if (auto valid = validate(qc); !valid) {
         return tl::unexpected(valid.error());
     }

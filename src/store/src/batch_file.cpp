@@ -5,11 +5,13 @@
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/replacement_file.h"
 #include "schema_check.h"
+#include "seal.h"
 #include "writer_lock.h"
 
 #include <array>
 #include <fstream>
 #include <functional>
+#include <nlohmann/json.hpp>
 #include <span>
 #include <unistd.h>
 
@@ -26,6 +28,9 @@ void configure(Database& db) {
     db.execute("PRAGMA journal_mode = DELETE; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON;");
 }
 
+/// The first version whose batches were evaluated by the present rules.
+constexpr int kOfPresentRules = 3;
+
 /// Brings a file of an older version to the present one, or leaves it as it is.
 void migrate(Database& db, int version) {
     if (version == BatchFile::kSchemaVersion) {
@@ -38,6 +43,9 @@ void migrate(Database& db, int version) {
     }
     if (version > 0 && version < kWithChecksums) {
         addChecksums(db);
+    }
+    if (version > 0) {
+        seal(db);
     }
     db.execute("PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion));
     transaction.commit();
@@ -144,6 +152,13 @@ Result<int> checkHead(Database& db, const std::string& name) {
 std::string noteOnOlder(const std::string& name) {
     return name + " was made by an earlier Nuvat. Intervals, ranges and criteria follow the present rules, so numbers "
                   "may differ from an earlier report; \"Results that change\" in the list of changes says which.";
+}
+
+std::string noteOnBrokenSeal(const std::string& name) {
+    return name +
+           " is not as Nuvat left it: its levels, samples, roles or settings were changed by another program or by "
+           "a fault of the disk. It is open for reading only; compare it with a report or a copy from a backup, and "
+           "save it under another name to go on with it as it is.";
 }
 
 /// A folder for a copy, removed at the end.
@@ -265,6 +280,7 @@ Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentS
         migrate(db, 0);
         Transaction transaction(db);
         storeState(db, state);
+        seal(db);
         transaction.commit();
     } catch (const std::exception& e) {
         std::error_code ignored;
@@ -323,8 +339,10 @@ template<class T> Result<T> guarded(const std::string& name, const std::function
                     "opens too.");
     } catch (const std::bad_alloc&) {
         return damaged(name, "it asks for more memory than there is");
-    } catch (const std::exception&) { // of the library for JSON: in the words of a programmer
+    } catch (const nlohmann::json::exception&) { // says why in the words of a programmer
         return damaged(name, "an entry of it does not have the form that it should");
+    } catch (const std::exception& e) {
+        return damaged(name, e.what());
     }
 }
 
@@ -383,10 +401,18 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
         }
         configure(*db);
         migrate(*db, *version);
-        if (*version < kSchemaVersion) {
+        if (*version < kOfPresentRules) {
             opened.notes.push_back(noteOnOlder(name));
         }
         opened.state = readState(*db, connection->firstPosition, opened.notes);
+        if (!isSealIntact(*db)) { // a next edit would seal what nobody has looked at
+            connection->whyReadOnly = noteOnBrokenSeal(name);
+            opened.notes.push_back(connection->whyReadOnly);
+            connection->database.reset();
+            connection->lock.reset();
+            opened.file.reset(new BatchFile(std::move(connection)));
+            return std::move(opened);
+        }
         db->limitWork(0);
         if (connection->database) {
             connection->lastLine = connection->lastLineInFile();
@@ -423,6 +449,7 @@ Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t
             Statement(db, "UPDATE command SET is_done = ? WHERE position = ?").bind(!isUndo, position).run();
         }
         storeLine(db, line);
+        seal(db);
         const std::int64_t lastLine = its.lastLineInFile();
         transaction.commit();
         its.lastLine = lastLine;

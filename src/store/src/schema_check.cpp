@@ -12,6 +12,9 @@ void requireOwnSchema(Database& db, int version) {
     if (version >= 2) {
         missing.insert({"analyte", "criterion", "criterion_override"});
     }
+    if (version >= 4) {
+        missing.insert("seal");
+    }
     Statement s(db, "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL");
     while (s.step()) {
         const std::string type = s.text(0);

@@ -134,6 +134,23 @@ std::string Statement::text(int column) const {
     return bytes == nullptr ? std::string() : std::string(static_cast<const char*>(bytes), size);
 }
 
+void Statement::appendRow(std::string& bytes) const {
+    const auto append = [&bytes](auto value) { bytes.append(reinterpret_cast<const char*>(&value), sizeof value); };
+    for (int column = 0; column < sqlite3_column_count(m_statement); ++column) {
+        const int type = sqlite3_column_type(m_statement, column);
+        bytes += static_cast<char>(type);
+        if (type == SQLITE_INTEGER) {
+            append(sqlite3_column_int64(m_statement, column));
+        } else if (type == SQLITE_FLOAT) {
+            append(sqlite3_column_double(m_statement, column));
+        } else if (type == SQLITE_TEXT) {
+            const std::string value = text(column);
+            append(static_cast<std::uint64_t>(value.size()));
+            bytes += value;
+        }
+    }
+}
+
 int Statement::column(std::string_view name) const {
     for (int i = 0; i < sqlite3_column_count(m_statement); ++i) {
         if (name == sqlite3_column_name(m_statement, i)) {

@@ -81,6 +81,8 @@ public:
     double number(int column) const;
     std::optional<double> optionalNumber(int column) const;
     std::string text(int column) const;
+    /// Appends the cells of the row with their types, so that rows are told apart by their bytes.
+    void appendRow(std::string& bytes) const;
     /// Index of a column by its name, for rows of many. @throws std::runtime_error when there is none
     int column(std::string_view name) const;
 

@@ -71,7 +71,8 @@ struct Series {
 Result<std::vector<double>> seriesConcentrations(const Series& series);
 
 // Each of the following looks at the batch and returns the command that does it, without doing it. A command without
-// changes means that the batch already is as wanted.
+// changes means that the batch already is as wanted. Those that take an analyte return method.no-analyte when the method
+// has none of that number.
 
 /// Gives the places a role; standards, QCs and unknowns are counted up from one above the highest number in use every
 /// `replicates` places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears; an exclusion stays with
@@ -108,7 +109,7 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
 /// @return the errors of validate(method), or criterion.formula
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});
 /// Takes an analyte out of the method with its levels, nominals and overrides; later ones move up. Names of QCs stay.
-/// @return method.no-analyte for the last one
+/// @return method.no-analyte, also for the last one
 Result<Command> removeAnalyte(const Batch& batch, int analyte);
 /// Lets a criterion that was not met stand, for a reason. @param analyte 0 for the criteria of the batch as a whole
 /// @return override.reason when the reason is empty

@@ -1,0 +1,108 @@
+#include "support/every_command.h"
+
+#include "nuvat/batch/evaluation.h"
+
+namespace nuvat::test {
+
+namespace {
+
+Result<Command> overrideOfSomething(const Batch& batch, int variant, bool isWithdrawn) {
+    const Evaluation evaluation = evaluate(batch);
+    if (evaluation.analyte().criteria.empty()) {
+        return Command{};
+    }
+    const CriterionResult& criterion = evaluation.analyte().criteria.front();
+    return isWithdrawn ? withdrawOverride(batch, 1, criterion)
+                       : overrideCriterion(batch, 1, criterion, "agreed " + std::to_string(variant), 7);
+}
+
+Result<Command> secondAnalyte(const Batch& batch) {
+    Method method = batch.method;
+    if (method.analytes.size() == 1) {
+        method.analytes.push_back(method.analytes.front());
+        method.analytes.back().name = "Citrinin";
+    }
+    return setMethod(batch, method);
+}
+
+Result<Command> otherModel(const Batch& batch, int variant) {
+    Method method = batch.method;
+    method.analyte().fit.model = variant % 2 == 0 ? Model::Logistic5 : Model::Logistic4;
+    method.confidence = 0.9 + 0.001 * variant;
+    method.criteria = {{"own " + std::to_string(variant), CriterionScope::Sample, "cv", Comparison::AtMost, 15, true}};
+    return setMethod(batch, method);
+}
+
+Result<Command> anotherReading(const Batch& batch, int variant) {
+    if (batch.readings.empty()) {
+        return Command{};
+    }
+    Reading reading = batch.readings.begin()->second;
+    reading.source = "again " + std::to_string(variant) + ".csv";
+    for (ReadingWell& well : reading.wells) {
+        if (well.value) {
+            *well.value *= 1 + 0.001 * variant;
+        }
+    }
+    return addReading(batch, std::move(reading));
+}
+
+} // namespace
+
+std::vector<KindOfCommand> everyCommand(int variant) {
+    const auto text = [variant](const std::string& word) { return word + " " + std::to_string(variant); };
+    return {
+        {"title", [=](const Batch& b) { return setTitle(b, text("Title")); }},
+        {"details",
+         [=](const Batch& b) { return setDetails(b, text("Batch"), text("Lab"), text("Note\nof two lines")); }},
+        {"second analyte", [](const Batch& b) { return secondAnalyte(b); }},
+        {"level", [=](const Batch& b) { return setLevel(b, 2, 160.0 + variant); }},
+        {"level of the second", [=](const Batch& b) { return setLevel(b, 3, 7.5 + variant, 2); }},
+        {"no level", [](const Batch& b) { return setLevel(b, 3, std::nullopt); }},
+        {"pasted levels", [=](const Batch& b) { return pasteLevels(b, 3, std::to_string(55 + variant) + "\n18.5\n"); }},
+        {"series",
+         [=](const Batch& b) {
+             return setSeries(b, {400.0 + variant, true, 3, 7});
+         }},
+        {"qc",
+         [=](const Batch& b) {
+             return setQc(b, 1, {text("QC"), 12.5 + variant});
+         }},
+        {"qc of the second",
+         [=](const Batch& b) {
+             return setQc(b, 2, {text("QC high"), 70.0 + variant}, 2);
+         }},
+        {"sample",
+         [=](const Batch& b) {
+             return setSample(b, 2, {text("sample"), 2.0 + variant, text("note")});
+         }},
+        {"pasted names",
+         [=](const Batch& b) { return pasteSampleNames(b, 1, text("one") + "\t5\n" + text("two") + "\t4\n"); }},
+        {"exclusion",
+         [=](const Batch& b) {
+             return excludePlaces(b, {{2, 2}, {3, 3}}, text("bubble"), 1'000 + variant);
+         }},
+        {"override", [=](const Batch& b) { return overrideOfSomething(b, variant, false); }},
+        {"reading", [=](const Batch& b) { return anotherReading(b, variant); }},
+        {"other reading", [](const Batch& b) { return useReading(b, b.readings.begin()->first); }},
+        {"model", [=](const Batch& b) { return otherModel(b, variant); }},
+        {"roles",
+         [](const Batch& b) {
+             return assignRole(b, {{1, 0}, {1, 1}}, Role::Empty, 2, Direction::Across);
+         }},
+        {"renumbering", [](const Batch& b) { return renumberStandards(b); }},
+        {"the rest", [](const Batch& b) { return fillRest(b, Role::Unknown, 2, Direction::Down); }},
+        {"restored",
+         [](const Batch& b) {
+             return restorePlaces(b, {{2, 2}, {3, 3}});
+         }},
+        {"override withdrawn", [=](const Batch& b) { return overrideOfSomething(b, variant, true); }},
+        {"analyte removed", [](const Batch& b) { return removeAnalyte(b, 2); }},
+        {"standards again",
+         [](const Batch& b) {
+             return assignRole(b, {{1, 0}, {1, 1}}, Role::Standard, 2, Direction::Across);
+         }},
+    };
+}
+
+} // namespace nuvat::test
