@@ -148,6 +148,46 @@ TEST(BootstrapLimits, ComeFromCurvesAroundTheFittedOne) {
     EXPECT_NEAR(median * median / (fit.s * fit.s * fit.df / middle), 1, 0.05);
 }
 
+TEST(BootstrapLimits, OfStandardsThatFitExactlyAreTheBlanksShare) {
+    std::vector<double> x;
+    std::vector<double> y;
+    for (double at : {0.5, 1.0, 2.0, 4.0, 8.0, 16.0}) {
+        x.push_back(at);
+        y.push_back(2 - 2 / (1 + at / 4)); // a = 0, b = 1, c = 4, d = 2
+    }
+    Fit fit = fitCalibration(Model::Logistic4, Weighting::None, x, y);
+    ASSERT_TRUE(fit.isUsable());
+    fit.s = 0; // to the last bit
+    std::fill(fit.workCovariance.begin(), fit.workCovariance.end(), 0.0);
+    ReadOffOptions options;
+    options.blankSe = 0.01;
+    for (const IntervalMethod method : {IntervalMethod::Profile, IntervalMethod::Bootstrap}) {
+        options.interval = method;
+        const ReadOff read = readOff(fit, 1, options);
+        ASSERT_TRUE(read.x && read.low && read.high);
+        EXPECT_LT(*read.low, *read.x);
+        EXPECT_NEAR(*read.low + *read.high, 2 * *read.x, 1e-9);
+        EXPECT_NEAR((*read.high - *read.low) / (2 * *read.se), 4.302652729749464, 1e-6); // t for df = 2, printed tables
+    }
+}
+
+TEST(BootstrapLimits, AreAbsentWhenTooManySimulatedCurvesFail) {
+    const test::HardSet set = test::hardSet(3, false);
+    const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, set.x, set.y);
+    ReadOffOptions options;
+    options.interval = IntervalMethod::Bootstrap;
+    auto curves = *simulateCurves(fit, options);
+    const double y = (fit.parameter("a") + fit.parameter("d")) / 2;
+    const auto limitsWith = [&](std::size_t failed) {
+        curves.failed = failed;
+        options.bootstrap = std::make_shared<BootstrapCurves>(curves);
+        const ReadOff read = readOff(fit, y, options);
+        return read.low.has_value() && read.high.has_value();
+    };
+    EXPECT_TRUE(limitsWith(curves.parameters.size() / 30));
+    EXPECT_FALSE(limitsWith(curves.parameters.size() / 10));
+}
+
 TEST(BootstrapLimits, WidenWithTheBlankAndNarrowWithReplicates) {
     const test::HardSet set = test::hardSet(3, false);
     const Fit fit = fitCalibration(Model::Logistic4, Weighting::None, set.x, set.y);

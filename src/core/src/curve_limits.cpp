@@ -95,10 +95,15 @@ std::optional<double> profileLimit(ProfiledReadOff<S>& profile, double centre, d
     return centre + direction * 0.5 * (inside + outside);
 }
 
+/// The standards fit exactly and rule out every other curve: the blank's share is all there is.
+void setLimitsOfExactFit(double t, ReadOff& out) {
+    out.low = *out.x - t * *out.se;
+    out.high = *out.x + t * *out.se;
+}
+
 template<std::size_t S> void profileLimits(const Fit& fit, double y, double varianceOfY, double t, ReadOff& out) {
-    if (!(fit.s > 0)) { // the standards fit exactly and rule out every other curve: the blank's share is all there is
-        out.low = *out.x - t * *out.se;
-        out.high = *out.x + t * *out.se;
+    if (!(fit.s > 0)) {
+        setLimitsOfExactFit(t, out);
         return;
     }
     ProfiledReadOff<S> profile(fit, y, fit.s * fit.s / varianceOfY);
@@ -144,6 +149,7 @@ template<std::size_t S> void simulate(const Fit& fit, const ReadOffOptions& opti
         levels.updateMean();
         const auto refined = refineShape<S>(levels, form, shape, {.tolerance = 1e-7, .startsWithNewton = true});
         if (!refined.value.isUsable) {
+            ++out.failed;
             continue;
         }
         const LogisticParameters p = parametersAt(levels, refined);
@@ -178,8 +184,17 @@ std::shared_ptr<const BootstrapCurves> simulateCurves(const Fit& fit, const Read
     return curves;
 }
 
-void setBootstrapLimits(const Fit& fit, double y, double varianceOfY, const ReadOffOptions& options, ReadOff& out) {
+void setBootstrapLimits(const Fit& fit, double y, double varianceOfY, double t, const ReadOffOptions& options,
+                        ReadOff& out) {
+    if (!(fit.s > 0)) {
+        setLimitsOfExactFit(t, out);
+        return;
+    }
     const auto curves = options.bootstrap ? options.bootstrap : simulateCurves(fit, options);
+    constexpr std::size_t kOneIn = 20;
+    if (curves->failed * kOneIn > curves->failed + curves->parameters.size()) {
+        return;
+    }
     // Another stream than that of the curves; the same for every reading, so that order does not matter.
     boost::random::mt19937_64 random(options.seed ^ 0x9E3779B97F4A7C15u);
     boost::random::normal_distribution<double> normal;

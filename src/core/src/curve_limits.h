@@ -9,7 +9,9 @@ namespace nuvat {
 
 /// Likelihood limits; one that the data do not bound stays absent. @param t Student factor
 void setProfileLimits(const Fit& fit, double y, double varianceOfY, double t, ReadOff& out);
-/// Percentiles of simulated read-offs; a limit beyond the curve in the simulations stays absent.
-void setBootstrapLimits(const Fit& fit, double y, double varianceOfY, const ReadOffOptions& options, ReadOff& out);
+/// Percentiles of simulated read-offs; a limit beyond the curve in the simulations stays absent, and both do when more
+/// than one simulated curve in twenty is not determined: what is left would not be a sample of all. @param t as above
+void setBootstrapLimits(const Fit& fit, double y, double varianceOfY, double t, const ReadOffOptions& options,
+                        ReadOff& out);
 
 } // namespace nuvat

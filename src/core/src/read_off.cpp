@@ -429,7 +429,7 @@ void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const 
         setProfileLimits(fit, reading.meanY, varianceOfMean(), t, out);
         break;
     case IntervalMethod::Bootstrap:
-        setBootstrapLimits(fit, reading.meanY, varianceOfMean(), options, out);
+        setBootstrapLimits(fit, reading.meanY, varianceOfMean(), t, options, out);
         break;
     }
 }

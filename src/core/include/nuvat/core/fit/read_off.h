@@ -106,6 +106,7 @@ struct ReadOffOptions {
 struct BootstrapCurves {
     std::vector<ParameterVector> parameters; ///< a, b, c, d, g
     std::vector<double> s;                   ///< residual SD drawn for each
+    std::size_t failed = 0;                  ///< simulated standards that determine no curve
 };
 /// Simulates the standards of a fitted logistic from its curve, s and weights and refits each from the curve.
 /// @throws std::invalid_argument for another model. Deterministic for a seed.
