@@ -94,7 +94,8 @@ private:
     FileDialogs& m_dialogs;
     Actions* m_actions = nullptr;
     ChainPage m_page = ChainPage::Data;
-    QStringList m_waiting; ///< files dropped together that are still to be previewed
+    QStringList m_waiting;    ///< files that are still to be previewed
+    bool m_isReading = false; ///< one of them, off the UI thread
     QLabel* m_title = nullptr;
     QLabel* m_place = nullptr;
     QPushButton* m_method = nullptr;

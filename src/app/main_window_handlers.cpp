@@ -143,11 +143,17 @@ void MainWindow::askImport() {
 }
 
 void MainWindow::importFile(const QString& path) {
+    if (m_isReading) { // one after the other: there is one preview, and one bar that tells what is read
+        m_waiting.prepend(path);
+        return;
+    }
+    m_isReading = true;
     auto finished = std::make_shared<bool>(false);
-    const auto progress = runJob<Result<PlateImport>>(
+    const auto progress = runJob<PlateImport>(
         this, [file = pathOf(path)](Progress& p) { return readPlateFile(file, p); },
         [this, finished](Result<PlateImport> import) {
             *finished = true;
+            m_isReading = false;
             m_notice->done();
             if (!import) {
                 m_workspace.tell(import.error());
@@ -292,7 +298,7 @@ void MainWindow::savePdf() {
         return;
     }
     // Copies go to the other thread; the batch may change meanwhile.
-    runJob<Result<void>>(
+    runJob<void>(
         this,
         [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.wholeEvaluation(),
          history = m_workspace.document()->history(),
@@ -348,7 +354,9 @@ void MainWindow::takeDropped(const QList<QUrl>& urls) {
         return;
     }
     m_waiting = readings + m_waiting; // what was dropped before still waits for its turn
-    importNext();
+    if (!m_isReading) {
+        importNext();
+    }
 }
 
 void MainWindow::importNext() {

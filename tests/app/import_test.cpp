@@ -1,3 +1,4 @@
+#include "jobs/job.h"
 #include "panels/working_panel.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/plate_view.h"
@@ -14,6 +15,7 @@
 #include <QMenu>
 #include <QPushButton>
 #include <QTest>
+#include <QThreadPool>
 #include <QToolButton>
 #include <sqlite3.h>
 #include <sys/stat.h>
@@ -127,6 +129,51 @@ TEST_F(Import, OfALongFileIsCancelledByItsButton) {
         << notice().toStdString();
     EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
     EXPECT_EQ(m_workspace->batch(), before);
+}
+
+TEST_F(Import, AnotherFileWaitsForTheOneThatIsRead) {
+    startDemo();
+    const EndlessFile file(m_folder / "long.csv");
+    drop(m_folder / "long.csv");
+    drop(write("short.tsv", "\t1\t2\nA\t0.1\t0.2\nB\t0.4\t0.5\n"));
+    wait(300);
+    EXPECT_TRUE(notice().contains(QStringLiteral("Reading long.csv"))) << notice().toStdString();
+    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    click("noticeClose");
+    ASSERT_TRUE(QTest::qWaitFor([this] { return find<QLabel>("importTitle")->isVisible(); }, 5000));
+    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("short.tsv")));
+    EXPECT_TRUE(notice().contains(QStringLiteral("long.csv was cancelled"))) << notice().toStdString();
+}
+
+TEST_F(Import, ClosingTheWindowEndsWhatIsRead) {
+    startDemo();
+    const EndlessFile file(m_folder / "long.csv");
+    drop(m_folder / "long.csv");
+    EXPECT_TRUE(notice().contains(QStringLiteral("Reading long.csv")));
+    m_window.reset();
+    EXPECT_TRUE(QThreadPool::globalInstance()->waitForDone(5000));
+    wait(50); // what it leaves for the UI thread finds no window, and needs none
+}
+
+// Whatever a job throws becomes a sentence; the program goes on.
+TEST(Jobs, ThatThrowEndInASentence) {
+    QObject context;
+    std::vector<std::string> codes;
+    const auto run = [&](const std::function<void()>& work) {
+        runJob<int>(
+            &context,
+            [work](Progress&) -> Result<int> {
+                work();
+                return 7;
+            },
+            [&codes](Result<int> result) { codes.push_back(result ? std::to_string(*result) : result.error().code); });
+        const std::size_t count = codes.size() + 1;
+        ASSERT_TRUE(QTest::qWaitFor([&] { return codes.size() == count; }, 5000));
+    };
+    run([] {});
+    run([] { throw std::runtime_error("no such thing"); });
+    run([] { throw std::bad_alloc(); });
+    EXPECT_EQ(codes, (std::vector<std::string>{"7", "job.failed", "job.no-memory"}));
 }
 
 TEST_F(Import, LeavingThePreviewByTheChainLeavesTheFilesBehindIt) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "nuvat/core/base/error.h"
 #include "nuvat/core/base/progress.h"
 
 #include <atomic>
@@ -24,15 +25,24 @@ private:
     std::atomic<bool> m_isCancelled{false};
 };
 
-/// Runs `work` off the UI thread and hands its result to `done` on the thread of `context`, unless `context` is gone.
-/// `work` owns copies of all it needs.
+/// job.no-memory or job.failed for the exception that is being handled.
+Error errorOfException();
+
+/// Runs `work` off the UI thread and hands its result to `done` on the thread of `context`. When `context` goes first
+/// the work is cancelled and its result dropped. `work` owns copies of all it needs; what it throws becomes an Error.
 template<class T>
-std::shared_ptr<SharedProgress> runJob(QObject* context, std::function<T(Progress&)> work,
-                                       std::function<void(T)> done) {
+std::shared_ptr<SharedProgress> runJob(QObject* context, std::function<Result<T>(Progress&)> work,
+                                       std::function<void(Result<T>)> done) {
     auto progress = std::make_shared<SharedProgress>();
+    QObject::connect(context, &QObject::destroyed, context, [progress] { progress->cancel(); });
     const QPointer<QObject> guard(context); // read on the UI thread only
     QThreadPool::globalInstance()->start([=] {
-        auto result = std::make_shared<T>(work(*progress));
+        auto result = std::make_shared<Result<T>>(tl::unexpected(Error{}));
+        try {
+            *result = work(*progress);
+        } catch (...) {
+            *result = tl::unexpected(errorOfException());
+        }
         QMetaObject::invokeMethod(
             QCoreApplication::instance(),
             [=] {

@@ -190,12 +190,14 @@ void CompareView::start() {
     m_take->setEnabled(false);
     m_progress = runJob<std::vector<ComparedFit>>(
         this,
-        [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress) {
-            return compareFits(batch, evaluation, progress);
-        },
-        [this, run](std::vector<ComparedFit> fits) {
-            if (run == m_run) {
-                finish(std::move(fits));
+        [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress)
+            -> Result<std::vector<ComparedFit>> { return compareFits(batch, evaluation, progress); },
+        [this, run](Result<std::vector<ComparedFit>> fits) {
+            if (run == m_run && fits) {
+                finish(std::move(*fits));
+            } else if (run == m_run) {
+                m_workspace.tell(fits.error());
+                finish({});
             }
         });
 }
