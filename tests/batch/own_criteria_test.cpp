@@ -293,5 +293,32 @@ TEST(Working, NamesALimitOnlyWhereTheCriteriaHaveOne) {
     }
 }
 
+// What a person sees while typing is what the criterion then judges, place by place.
+TEST(OwnCriteria, ShowTheirValuesBeforeTheyAreTheMethods) {
+    const Document document = test::sampleDocument();
+    const Evaluation evaluation = evaluate(document.batch());
+    const AnalyteEvaluation& analyte = evaluation.analyte();
+    const Criterion errors{"", CriterionScope::Level, "abs(error)", Comparison::AtMost, 1e-9, false};
+    const auto levels = criterionValues(document.batch(), evaluation, 1, errors);
+    ASSERT_TRUE(levels);
+    ASSERT_EQ(levels->size(), analyte.levels.size());
+    for (std::size_t i = 0; i < levels->size(); ++i) {
+        EXPECT_EQ((*levels)[i].name, "S" + std::to_string(analyte.levels[i].number));
+        EXPECT_EQ((*levels)[i].value, std::abs(*analyte.levels[i].errorPercent));
+        EXPECT_EQ((*levels)[i].isMet, std::abs(*analyte.levels[i].errorPercent) <= 1e-9);
+    }
+    const auto qcs = criterionValues(document.batch(), evaluation, 1,
+                                     {"", CriterionScope::Qc, "recovery", Comparison::AtLeast, 99.9, false});
+    ASSERT_EQ(qcs->size(), 2u);
+    EXPECT_NEAR(*qcs->front().value, 100, 0.01);
+    const auto whole = criterionValues(document.batch(), evaluation, 1,
+                                       {"", CriterionScope::Batch, "samples", Comparison::AtLeast, 7, false});
+    ASSERT_EQ(whole->size(), 1u);
+    EXPECT_EQ(whole->front().value, 6);
+    EXPECT_FALSE(whole->front().isMet);
+    EXPECT_EQ(criterionValues(document.batch(), evaluation, 1, {"", CriterionScope::Qc, "recovry"}).error().code,
+              "formula.unknown-name");
+}
+
 } // namespace
 } // namespace nuvat

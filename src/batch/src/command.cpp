@@ -52,6 +52,57 @@ void assign(Batch& batch, const OverrideKey& key, const std::optional<Override>&
     assignOrErase(batch.overrides, key, v);
 }
 
+std::string numberText(const std::optional<double>& value, const std::string& otherwise) {
+    return value ? formatNumber(*value) : otherwise;
+}
+
+/// What differs between two fits besides model and weighting; empty when nothing does.
+std::string fitLabel(const FitOptions& before, const FitOptions& after) {
+    if (before.fitTo != after.fitTo) {
+        return after.fitTo == FitTo::Means ? "Fitted to level means" : "Fitted to each replicate";
+    }
+    if (before.weightFrom != after.weightFrom) {
+        return after.weightFrom == WeightFrom::Observed    ? "y in the weights → response of the point"
+               : after.weightFrom == WeightFrom::LevelMean ? "y in the weights → mean of its level"
+                                                           : "y in the weights → fitted response";
+    }
+    if (before.heldA != after.heldA) {
+        return "Response at zero, a → " + numberText(after.heldA, "fitted");
+    }
+    if (before.heldD != after.heldD) {
+        return "Response at ∞, d → " + numberText(after.heldD, "fitted");
+    }
+    if (before.theta != after.theta) {
+        return "Exponent of the variance → " + numberText(after.theta, "estimated");
+    }
+    if (before.weightFloor != after.weightFloor) {
+        return "Floor of y in the weights → " + numberText(after.weightFloor, "from the scatter");
+    }
+    if (before.fixedX != after.fixedX || before.fixedY != after.fixedY) {
+        return "Fixed point → " + formatNumber(after.fixedX) + ", " + formatNumber(after.fixedY);
+    }
+    return before != after ? "Fit of the curve changed" : "";
+}
+
+std::string rangeLabel(const RangeRule& before, const RangeRule& after) {
+    if (before.extrapolation != after.extrapolation) {
+        return after.extrapolation > 1
+                   ? "Results up to a factor of " + formatNumber(after.extrapolation) + " beyond the range are marked"
+                   : "Results beyond the range are not given";
+    }
+    switch (after.by) {
+    case RangeBy::Criteria:
+        return "Range → from the criteria";
+    case RangeBy::Precision:
+        return "Range → SE at most " + formatNumber(after.precisionPercent) + " %";
+    case RangeBy::Hand:
+        return "Range → " + numberText(after.lloq, "open") + " to " + numberText(after.uloq, "open") + ", by hand";
+    case RangeBy::Levels:
+        return "Range → all levels";
+    }
+    return {};
+}
+
 /// What differs between two analytes; empty when nothing does that has words of its own.
 std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.fit.model != after.fit.model) {
@@ -60,8 +111,8 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.fit.weighting != after.fit.weighting) {
         return "Weighting " + weightingTitle(before.fit.weighting) + " → " + weightingTitle(after.fit.weighting);
     }
-    if (before.fit != after.fit) {
-        return "Fit of the curve changed";
+    if (std::string label = fitLabel(before.fit, after.fit); !label.empty()) {
+        return label;
     }
     if (before.interval != after.interval) {
         return "Interval → " + intervalTitle(after.interval);
@@ -70,8 +121,13 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return after.average == AverageOf::Concentrations ? "Replicates are averaged as concentrations"
                                                           : "Replicates are averaged as responses";
     }
+    if (before.scatter != after.scatter) {
+        return after.scatter == ScatterFrom::Batch   ? "Scatter of samples from the batch's replicates"
+               : after.scatter == ScatterFrom::Curve ? "Scatter of samples from the curve"
+                                                     : "Scatter of samples from their own replicates";
+    }
     if (before.range != after.range) {
-        return "Range of the curve changed";
+        return rangeLabel(before.range, after.range);
     }
     if (before.isConcentrationLogarithmic != after.isConcentrationLogarithmic) {
         return after.isConcentrationLogarithmic ? "Concentration axis → logarithmic" : "Concentration axis → linear";
@@ -86,6 +142,14 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return "Response → " + after.responseName;
     }
     return before.reading != after.reading ? "Reading of " + after.name + " changed" : "";
+}
+
+std::string replicateLabel(const ReplicateRule& before, const ReplicateRule& after) {
+    if (before.outlierTest != after.outlierTest) {
+        return "Outlier test → " + std::string(name(after.outlierTest));
+    }
+    return after.keepBest > 0 ? "The best " + std::to_string(after.keepBest) + " replicates are kept"
+                              : "All replicates are kept";
 }
 
 /// What differs between two methods, for the history.
@@ -103,7 +167,7 @@ std::string methodLabel(const Method& before, const Method& after) {
         return after.subtractsBlank ? "Blank is subtracted" : "Blank is not subtracted";
     }
     if (before.replicates != after.replicates) {
-        return "Rule for replicates changed";
+        return replicateLabel(before.replicates, after.replicates);
     }
     if (before.criteriaName != after.criteriaName) {
         return "Criteria → " + after.criteriaName;
@@ -113,6 +177,12 @@ std::string methodLabel(const Method& before, const Method& after) {
     }
     if (before.criteria != after.criteria) {
         return "Custom criteria changed";
+    }
+    if (before.blankEntersInterval != after.blankEntersInterval) {
+        return after.blankEntersInterval ? "Blank's share counts in intervals" : "Blank's share left out of intervals";
+    }
+    if (before.dilutionRelativeSe != after.dilutionRelativeSe) {
+        return "SE of a dilution → " + formatNumber(100 * after.dilutionRelativeSe) + " %";
     }
     if (before.confidence != after.confidence) {
         return "Confidence → " + formatNumber(100 * after.confidence) + " %";

@@ -230,6 +230,26 @@ std::vector<Target> targetsOf(const Batch& batch, AnalyteEvaluation& evaluation,
     return out;
 }
 
+Target batchTarget(const Evaluation& evaluation) {
+    std::size_t accepted = 0;
+    std::size_t failed = 0;
+    std::size_t reported = 0;
+    std::size_t samples = 0;
+    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        accepted += analyte.verdict == Outcome::Pass ? 1u : 0u;
+        failed += analyte.verdict == Outcome::Fail ? 1u : 0u;
+        for (const SampleResult& result : analyte.results) {
+            samples += result.group.role == Role::Unknown ? 1u : 0u;
+            reported += result.group.role == Role::Unknown && result.status == ResultStatus::Reported ? 1u : 0u;
+        }
+    }
+    return {{numberOf(evaluation.analytes.size()), numberOf(accepted), numberOf(failed), numberOf(reported),
+             numberOf(samples)},
+            "",
+            std::nullopt,
+            nullptr};
+}
+
 } // namespace
 
 std::span<const CriterionVariable> criterionVariables(CriterionScope scope) {
@@ -272,25 +292,31 @@ std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& 
 }
 
 std::vector<CriterionResult> ownBatchCriteria(const Batch& batch, const Evaluation& evaluation) {
-    std::size_t accepted = 0;
-    std::size_t failed = 0;
-    std::size_t reported = 0;
-    std::size_t samples = 0;
-    for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        accepted += analyte.verdict == Outcome::Pass ? 1u : 0u;
-        failed += analyte.verdict == Outcome::Fail ? 1u : 0u;
-        for (const SampleResult& result : analyte.results) {
-            samples += result.group.role == Role::Unknown ? 1u : 0u;
-            reported += result.group.role == Role::Unknown && result.status == ResultStatus::Reported ? 1u : 0u;
-        }
-    }
-    const Values values{numberOf(evaluation.analytes.size()), numberOf(accepted), numberOf(failed), numberOf(reported),
-                        numberOf(samples)};
     std::vector<CriterionResult> out;
     for (std::size_t i = 0; i < batch.method.criteria.size(); ++i) {
         if (batch.method.criteria[i].scope == CriterionScope::Batch) {
-            out.push_back(judgeOwn(batch.method.criteria[i], i, {{values, "", std::nullopt, nullptr}}, nullptr));
+            out.push_back(judgeOwn(batch.method.criteria[i], i, {batchTarget(evaluation)}, nullptr));
         }
+    }
+    return out;
+}
+
+Result<std::vector<CriterionValue>> criterionValues(const Batch& batch, const Evaluation& evaluation, int analyte,
+                                                    const Criterion& criterion) {
+    const auto formula = quantityOf(criterion);
+    if (!formula) {
+        return tl::unexpected(formula.error());
+    }
+    AnalyteEvaluation copy = evaluation.analyte(analyte); // targets name samples that a judgement would mark
+    const std::vector<Target> targets = criterion.scope == CriterionScope::Batch
+                                            ? std::vector<Target>{batchTarget(evaluation)}
+                                            : targetsOf(batch, copy, criterion.scope);
+    std::vector<CriterionValue> out;
+    for (const Target& target : targets) {
+        const double value = formula->value(std::span<const double>(target.values));
+        const bool isDefined = std::isfinite(value);
+        out.push_back({target.name, target.group, isDefined ? std::optional(value) : std::nullopt,
+                       !isDefined || isMet(criterion, value)});
     }
     return out;
 }

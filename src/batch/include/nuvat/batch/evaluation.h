@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/batch.h"
+#include "nuvat/core/base/error.h"
 #include "nuvat/core/stats/descriptive.h"
 
 #include <memory>
@@ -238,5 +239,17 @@ struct CriterionVariable {
     const char* meaning;
 };
 std::span<const CriterionVariable> criterionVariables(CriterionScope scope);
+
+/// What a criterion's quantity is in one of the places it applies to.
+struct CriterionValue {
+    std::string name;                ///< "S3"; empty for the analyte and the batch
+    std::optional<Assignment> group; ///< of a level, a sample, a QC
+    std::optional<double> value;     ///< absent where something it needs is not defined
+    bool isMet = true;
+};
+/// The quantity of a custom criterion, which need not be the method's, everywhere it applies to; nothing is judged.
+/// @return the errors of Formula::parse
+Result<std::vector<CriterionValue>> criterionValues(const Batch& batch, const Evaluation& evaluation, int analyte,
+                                                    const Criterion& criterion);
 
 } // namespace nuvat
