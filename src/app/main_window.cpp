@@ -164,6 +164,11 @@ void MainWindow::makePages() {
                                                         m_checks, m_results, m_report}) {
         m_stack->addWidget(one);
     }
+    for (int i = 0; i < kChainPages; ++i) {
+        if (QWidget* settings = page(static_cast<ChainPage>(i))->settings()) {
+            m_panel->addSettings(settings);
+        }
+    }
     m_start->setRecent(settings::recentBatches());
 }
 
@@ -286,6 +291,12 @@ void MainWindow::makeActions() {
         "curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); },
         on({ChainPage::Curve}));
     add(
+        "curve.settings", tr("Settings of the curve"), QKeySequence(Qt::Key_S),
+        [this] { Q_EMIT m_curve->settingsAsked(); }, on({ChainPage::Curve}));
+    add(
+        "checks.limit", tr("Change the limit of the selected criterion"), QKeySequence(Qt::Key_L),
+        [this] { m_checks->changeLimit(); }, on({ChainPage::Checks}));
+    add(
         "curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->zoomToFit(); },
         on({ChainPage::Curve}));
     add(
@@ -335,6 +346,11 @@ void MainWindow::connectAll() {
     };
     connect(m_panel, &WorkingPanel::showAsked, this, show);
     connect(m_checks, &ChecksPage::showAsked, this, show);
+    connect(m_checks, &ChecksPage::settingsAsked, m_panel, &QWidget::show);
+    connect(m_curve, &CurvePage::settingsAsked, this, [this] {
+        m_panel->show();
+        m_curve->enterSettings();
+    });
     for (int i = 0; i < kChainPages; ++i) {
         connect(page(static_cast<ChainPage>(i)), &Page::factsChanged, this, &MainWindow::refreshStatus);
     }
@@ -358,6 +374,7 @@ void MainWindow::showPage(ChainPage which) {
     m_page = which;
     m_waiting.clear(); // leaving the preview leaves the files behind it; endImport() goes on with them
     m_rail->setCurrent(which);
+    m_panel->showSettings(page(which)->settings());
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {
         showBatchesToOpen();

@@ -6,6 +6,7 @@
 #include "plots/curve_plot.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
+#include "widgets/live_form.h"
 #include "widgets/plate_view.h"
 #include "widgets/series_picture.h"
 #include "window_fixture.h"
@@ -17,6 +18,7 @@
 #include <QLineEdit>
 #include <QPlainTextEdit>
 #include <QPushButton>
+#include <QScrollArea>
 #include <QTest>
 #include <QWheelEvent>
 
@@ -295,70 +297,96 @@ TEST_F(Pages, EveryModelAndWeightingShowsACurveOrSaysWhyNot) {
     }
 }
 
-TEST_F(Pages, TheCurveIsSetInItsDialog) {
-    startDemo();
-    clickChain(ChainPage::Curve);
-    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"),
-               [](QDialog& dialog) {
-                   const auto field = [&](const char* name) {
-                       return dialog.findChild<QLineEdit*>(QString::fromLatin1(name));
-                   };
-                   const auto list = [&](const char* name) {
-                       return dialog.findChild<QComboBox*>(QString::fromLatin1(name));
-                   };
-                   list("fitTo")->setCurrentIndex(1);
-                   list("interval")->setCurrentIndex(4);
-                   field("heldA")->setText(QStringLiteral("2,3x"));
-                   auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
-                   QTest::mouseClick(use, Qt::LeftButton);
-                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
-                                   ->text()
-                                   .contains(QStringLiteral("not a number")));
-                   field("heldA")->setText(QStringLiteral("2,3"));
-                   list("rangeBy")->setCurrentIndex(2);
-                   QTest::mouseClick(use, Qt::LeftButton);
-                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
-                                   ->text()
-                                   .contains(QStringLiteral("needs LLOQ")));
-                   field("lloq")->setText(QStringLiteral("2"));
-                   field("uloq")->setText(QStringLiteral("100"));
-                   field("extrapolation")->setText(QStringLiteral("2"));
-                   QTest::mouseClick(use, Qt::LeftButton);
-               });
-    const Analyte& analyte = m_workspace->analyte();
-    EXPECT_EQ(analyte.fit.fitTo, FitTo::Means);
-    EXPECT_EQ(analyte.fit.heldA, 2.3);
-    EXPECT_EQ(analyte.interval, IntervalMethod::Profile);
-    EXPECT_EQ(m_workspace->evaluation().range.lloq, 2.0);
-    EXPECT_EQ(m_workspace->evaluation().fit.n, 7u);
-    m_workspace->selectGroup({Role::Unknown, 5});
-    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("profile likelihood")));
-    key(Qt::Key_Z, Qt::ControlModifier);
-    EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
+/// A choice of the settings beside the curve, with the mouse.
+void choosePart(const Segments* segments, int index) {
+    const auto buttons = segments->findChildren<QPushButton*>();
+    QTest::mouseClick(buttons.at(index), Qt::LeftButton);
 }
 
-TEST_F(Pages, SettingsThatDoNotApplyCannotBeTypedAndTheOthersAreKept) {
+TEST_F(Pages, TheCurveIsSetBesideItLive) {
     startDemo();
     clickChain(ChainPage::Curve);
-    Method method = m_workspace->batch().method;
-    method.analyte().range.by = RangeBy::Levels;
-    ASSERT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
-    withDialog([&] { click("curveSettings"); }, QStringLiteral("curveDialog"),
-               [](QDialog& dialog) {
-                   const auto field = [&dialog](const char* name) {
-                       return dialog.findChild<QLineEdit*>(QString::fromLatin1(name));
-                   };
-                   EXPECT_FALSE(field("theta")->isEnabled());
-                   EXPECT_FALSE(field("fixedX")->isEnabled());
-                   EXPECT_FALSE(field("lloq")->isEnabled());
-                   EXPECT_TRUE(field("heldA")->isEnabled());
-                   field("confidence")->setText(QStringLiteral("90"));
-                   dialog.findChild<QComboBox*>(QStringLiteral("scatter"))->setCurrentIndex(2);
-                   QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept")), Qt::LeftButton);
-               });
-    EXPECT_EQ(m_workspace->analyte().range.by, RangeBy::Levels);
-    EXPECT_EQ(m_workspace->analyte().scatter, ScatterFrom::Sample);
-    EXPECT_EQ(m_workspace->batch().method.confidence, 0.9);
+    key(Qt::Key_S);
+    ASSERT_TRUE(find<QWidget>("curveSettingsPanel")->isVisible());
+    choosePart(find<Segments>("fitTo"), 1);
+    EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Means);
+    EXPECT_EQ(m_workspace->evaluation().fit.n, 7u);
+    choose("interval", QStringLiteral("profile likelihood"));
+    EXPECT_EQ(m_workspace->analyte().interval, IntervalMethod::Profile);
+    // Holding a begins with the fitted one, and the field waits for another.
+    const double fitted = m_workspace->evaluation().fit.parameter("a");
+    choosePart(find<Segments>("holdA"), 1);
+    EXPECT_EQ(m_workspace->analyte().fit.heldA, fitted);
+    auto* held = find<NumberField>("heldA");
+    EXPECT_TRUE(held->hasFocus());
+    typeInto("heldA", QStringLiteral("2,3x"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"2,3x\" is not a number"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->analyte().fit.heldA, fitted);
+    EXPECT_EQ(held->text(), QStringLiteral("2,3x")); // what was typed is there to be mended
+    typeInto("heldA", QStringLiteral("2,3"));
+    EXPECT_EQ(m_workspace->analyte().fit.heldA, 2.3);
+    // A range by hand begins as the one there is.
+    choose("rangeBy", QStringLiteral("by hand"));
+    EXPECT_EQ(m_workspace->analyte().range.uloq, 500);
+    typeInto("lloq", QStringLiteral("2"));
+    typeInto("uloq", QStringLiteral("100"));
+    choosePart(find<Segments>("beyond"), 1);
+    EXPECT_EQ(m_workspace->evaluation().range.lloq, 2.0);
+    EXPECT_EQ(m_workspace->analyte().range.extrapolation, 2);
+    m_workspace->selectGroup({Role::Unknown, 5});
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("profile likelihood")));
+    // Each was an edit of its own, with its own words.
+    EXPECT_EQ(m_workspace->document()->undoLabel(), "Results up to a factor of 2 beyond the range are marked");
+    for (int k = 0; k < 8; ++k) {
+        m_workspace->undo();
+    }
+    EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
+    EXPECT_FALSE(m_workspace->analyte().fit.heldA);
+}
+
+TEST_F(Pages, OnlySettingsThatApplyAreShown) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    const auto expectShown = [this](const std::vector<const char*>& shown, const std::vector<const char*>& hidden) {
+        for (const char* name : shown) {
+            EXPECT_TRUE(find<QWidget>(name)->isVisible()) << name;
+        }
+        for (const char* name : hidden) {
+            EXPECT_FALSE(find<QWidget>(name)->isVisible()) << name;
+        }
+    };
+    expectShown({"fitTo", "weightFrom", "weightFloor", "heldA", "heldD", "beyond"},
+                {"theta", "fixedX", "lloq", "precision", "extrapolation", "analyteReading", "keepBest"});
+    EXPECT_EQ(find<QComboBox>("interval")->findText(QStringLiteral("Fieller")), -1);
+    choose("weighting", QStringLiteral("variance function"));
+    expectShown({"theta"}, {"weightFrom", "weightFloor"});
+    choose("model", QStringLiteral("Line through a fixed point"));
+    expectShown({"fixedX", "fixedY"}, {"heldA", "heldD"});
+    EXPECT_NE(find<QComboBox>("interval")->findText(QStringLiteral("Fieller")), -1);
+    choose("model", QStringLiteral("Monotone spline"));
+    expectShown({}, {"fitTo", "weightFrom", "theta", "heldA", "fixedX"});
+    choose("rangeBy", QStringLiteral("from precision"));
+    expectShown({"precision"}, {"lloq"});
+    click("replicateSettingsTitle");
+    expectShown({"keepBest", "outlierTest", "average", "dilutionSe"}, {});
+    typeInto("keepBest", QStringLiteral("1"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("whole number from 2"))) << notice().toStdString();
+    typeInto("keepBest", QStringLiteral("2"));
+    EXPECT_EQ(m_workspace->batch().method.replicates.keepBest, 2);
+    // Esc gives back what holds; Tab takes what was typed and goes on.
+    auto* dilution = find<NumberField>("dilutionSe");
+    dilution->setFocus();
+    dilution->selectAll();
+    QTest::keyClicks(dilution, QStringLiteral("7"));
+    QTest::keyClick(dilution, Qt::Key_Escape);
+    EXPECT_EQ(dilution->text(), QStringLiteral("0"));
+    dilution->selectAll();
+    QTest::keyClicks(dilution, QStringLiteral("2"));
+    QTest::keyClick(dilution, Qt::Key_Tab);
+    EXPECT_EQ(m_workspace->batch().method.dilutionRelativeSe, 0.02);
+    EXPECT_TRUE(find<NumberField>("keepBest")->hasFocus());
+    click("curveSettingsTitle");
+    expectShown({}, {"fitTo", "interval", "keepBest"});
 }
 
 TEST_F(Pages, LaboratoryAndNoteAreTypedAndStandInTheReport) {
@@ -500,36 +528,114 @@ TEST_F(Pages, TheSetOfCriteriaIsChosenAndACriterionOfOnesOwnAdded) {
     EXPECT_EQ(m_workspace->batch().method.limits.backCalculated, 15);
     EXPECT_TRUE(cellOf("criteriaTable", QStringLiteral("Worst back-calculated level"), QStringLiteral("Limit"))
                     .contains(QStringLiteral("at the lowest")));
-    const auto fill = [](QDialog& dialog, const QString& quantity) {
-        dialog.findChild<QLineEdit*>(QStringLiteral("criterionTitle"))->setText(QStringLiteral("Narrow enough"));
-        dialog.findChild<QComboBox*>(QStringLiteral("criterionScope"))->setCurrentIndex(3);
-        dialog.findChild<QLineEdit*>(QStringLiteral("criterionLimit"))->setText(QStringLiteral("5"));
-        dialog.findChild<QComboBox*>(QStringLiteral("criterionConsequence"))->setCurrentIndex(1);
-        dialog.findChild<QLineEdit*>(QStringLiteral("criterionQuantity"))->setText(quantity);
-    };
-    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"),
-               [&](QDialog& dialog) {
-                   auto* use = dialog.findChild<QPushButton*>(QStringLiteral("dialogAccept"));
-                   EXPECT_FALSE(use->isEnabled());
-                   fill(dialog, QStringLiteral("intervall"));
-                   EXPECT_FALSE(use->isEnabled());
-                   EXPECT_TRUE(dialog.findChild<QLabel*>(QStringLiteral("dialogWrong"))
-                                   ->text()
-                                   .contains(QStringLiteral("character 1")));
-                   fill(dialog, QStringLiteral("interval"));
-                   EXPECT_TRUE(use->isEnabled());
-                   QTest::mouseClick(use, Qt::LeftButton);
-               });
+    choose("criteriaSet", QStringLiteral("Ligand binding, ICH M10"));
+    // With the keyboard alone: Tab from field to field, names completed, Enter adds it.
+    click("ownCriterion");
+    auto* quantity = find<QLineEdit>("criterionQuantity");
+    const auto values = [this] { return find<QLabel>("criterionValues")->text(); };
+    QTest::keyClicks(m_window->focusWidget(), QStringLiteral("Narrow enough"));
+    find<QComboBox>("criterionScope")->setCurrentIndex(3);
+    quantity->setFocus();
+    QTest::keyClicks(quantity, QStringLiteral("intervall"));
+    EXPECT_TRUE(values().contains(QStringLiteral("character 1"))) << values().toStdString();
+    EXPECT_FALSE(find<QPushButton>("criterionDone")->isEnabled());
+    quantity->clear();
+    QTest::keyClicks(quantity, QStringLiteral("2*inter"));
+    auto* popup = find<QWidget>("criterionEditor")->findChild<QCompleter*>()->popup();
+    EXPECT_TRUE(popup->isVisible());
+    QTest::keyClick(popup, Qt::Key_Return);
+    EXPECT_EQ(quantity->text(), QStringLiteral("2*interval"));
+    EXPECT_TRUE(values().startsWith(QStringLiteral("Now: U01 "))) << values().toStdString();
+    typeInto("criterionLimit", QStringLiteral("10"), false);
+    EXPECT_TRUE(values().startsWith(QStringLiteral("Not met in "))) << values().toStdString();
+    EXPECT_TRUE(m_workspace->batch().method.criteria.empty()); // nothing is made yet
+    choose("criterionConsequence", QStringLiteral("review"));
+    EXPECT_EQ(find<QLineEdit>("criterionTitle")->text(), QStringLiteral("Narrow enough"));
+    EXPECT_TRUE(find<QPushButton>("criterionDone")->isEnabled());
+    QTest::keyClick(find<QLineEdit>("criterionLimit"), Qt::Key_Return);
+    ASSERT_EQ(m_workspace->batch().method.criteria.size(), 1u);
     EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")),
               QStringLiteral("Review"));
-    withDialog([&] { click("ownCriterion"); }, QStringLiteral("criterionDialog"),
-               [](QDialog& dialog) {
-                   auto* which = dialog.findChild<QComboBox*>(QStringLiteral("criterionWhich"));
-                   which->setCurrentIndex(1);
-                   Q_EMIT which->activated(1);
-                   QTest::mouseClick(dialog.findChild<QPushButton*>(QStringLiteral("criterionRemove")), Qt::LeftButton);
-               });
+    // It is edited where it stands; undo takes an edit back, and the row follows.
+    typeInto("criterionLimit", QStringLiteral("1000"));
+    EXPECT_EQ(m_workspace->batch().method.criteria.front().limit, 1000);
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")),
+              QStringLiteral("Pass"));
+    find<DataTable>("criteriaTable")->setFocus();
+    key(Qt::Key_Z, Qt::ControlModifier);
+    EXPECT_EQ(find<QLineEdit>("criterionLimit")->text(), QStringLiteral("10"));
+    // Another criterion selected: the row goes, and comes back with its own.
+    m_workspace->selectCriterion("unknown-cv");
+    EXPECT_FALSE(find<QWidget>("criterionEditor")->isVisible());
+    m_workspace->selectCriterion("own-1");
+    EXPECT_TRUE(find<QWidget>("criterionEditor")->isVisible());
+    click("criterionRemove");
     EXPECT_TRUE(m_workspace->batch().method.criteria.empty());
+    EXPECT_FALSE(find<QWidget>("criterionEditor")->isVisible());
+}
+
+TEST_F(Pages, LimitsAreChangedBesideTheCriteria) {
+    startDemo();
+    clickChain(ChainPage::Checks);
+    EXPECT_FALSE(find<QWidget>("limitUnknownCv")->isVisible()); // folded away until somebody wants them
+    m_workspace->selectCriterion("unknown-cv");
+    find<DataTable>("criteriaTable")->setFocus();
+    key(Qt::Key_L);
+    auto* field = find<NumberField>("limitUnknownCv");
+    EXPECT_TRUE(field->hasFocus());
+    QTest::keyClicks(field, QStringLiteral("25"));
+    QTest::keyClick(field, Qt::Key_Tab);
+    EXPECT_EQ(m_workspace->batch().method.limits.unknownCv, 25);
+    EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Outcome")),
+              QStringLiteral("Pass"));
+    EXPECT_TRUE(find<QComboBox>("criteriaSet")->currentText().endsWith(QStringLiteral("changed")));
+    EXPECT_TRUE(find<NumberField>("limitQcRecovery")->hasFocus());
+    // An empty limit is not used, and its criterion goes.
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClick(field, Qt::Key_Delete);
+    QTest::keyClick(field, Qt::Key_Return);
+    EXPECT_FALSE(m_workspace->batch().method.limits.unknownCv);
+    EXPECT_FALSE(find<DataTable>("criteriaTable")->copyText().contains(QStringLiteral("Replicate CV of unknowns")));
+    EXPECT_EQ(find<NumberField>("limitQcWithin")->text(),
+              QLocale().decimalPoint() == QStringLiteral(",") ? QStringLiteral("66,67") : QStringLiteral("66.67"));
+    find<NumberField>("limitQcWithin")->setFocus();
+    find<NumberField>("limitUnknownCv")->setFocus(); // looked at, not typed: 200/3 stays
+    EXPECT_EQ(m_workspace->batch().method.limits.qcWithin, 200.0 / 3);
+    QTest::mouseClick(find<QWidget>("limitBlankBelow"), Qt::LeftButton);
+    EXPECT_TRUE(m_workspace->batch().method.limits.isBlankBelowLloq);
+    // The wheel over a list scrolls; it does not choose.
+    auto* set = find<QComboBox>("criteriaSet");
+    const QString before = set->currentText();
+    QWheelEvent wheel(QPointF(5, 5), set->mapToGlobal(QPointF(5, 5)), {}, {0, -120}, Qt::NoButton, Qt::NoModifier,
+                      Qt::NoScrollPhase, false);
+    QApplication::sendEvent(set, &wheel);
+    EXPECT_EQ(set->currentText(), before);
+}
+
+// The side panel is as wide as it is: nothing of it may be cut off, whatever applies.
+TEST_F(Pages, NoSettingIsWiderThanTheSidePanel) {
+    startDemo();
+    const auto expectFits = [this](const QString& what) {
+        wait();
+        auto* scroll = m_window->panel()->findChild<QScrollArea*>();
+        EXPECT_LE(scroll->widget()->minimumSizeHint().width(), scroll->viewport()->width()) << what.toStdString();
+    };
+    clickChain(ChainPage::Curve);
+    click("replicateSettingsTitle");
+    auto* models = find<QComboBox>("model");
+    for (int i = 0; i < models->count(); ++i) {
+        choose("model", models->itemText(i));
+        for (const QString& weighting : {QStringLiteral("1/y²"), QStringLiteral("variance function")}) {
+            choose("weighting", weighting);
+            expectFits(models->itemText(i) + weighting);
+        }
+    }
+    choose("rangeBy", QStringLiteral("by hand"));
+    expectFits(QStringLiteral("by hand"));
+    clickChain(ChainPage::Checks);
+    click("limitsTitle");
+    expectFits(QStringLiteral("limits"));
 }
 
 TEST_F(Pages, ASecondAnalyteHasItsOwnCurveOnEveryPage) {

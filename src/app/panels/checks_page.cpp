@@ -1,12 +1,13 @@
 #include "panels/checks_page.h"
 
 #include "dialogs/file_dialogs.h"
-#include "dialogs/method_dialogs.h"
 #include "models/columns_model.h"
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "panels/criterion_editor.h"
+#include "panels/limits_settings.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 #include "widgets/cv_plot.h"
@@ -44,8 +45,8 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     m_set->setObjectName(QStringLiteral("criteriaSet"));
     m_set->setAccessibleName(tr("Set of criteria"));
     m_set->setToolTip(tr("Limits of the built-in criteria"));
-    m_own = makeButton(tr("Custom criterion…"), "normal", QStringLiteral("ownCriterion"), m_head);
-    m_own->setToolTip(tr("Adds or changes a criterion with a formula"));
+    m_own = makeButton(tr("Add a criterion"), "normal", QStringLiteral("ownCriterion"), m_head);
+    m_own->setToolTip(tr("A custom criterion with a formula, in a row below the others"));
     m_override = makeButton(tr("Override…"), "normal", QStringLiteral("overrideCriterion"), m_head);
     headRow->addWidget(m_set);
     headRow->addWidget(m_own);
@@ -88,6 +89,20 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     m_table = new DataTable(m_criteria, QStringLiteral("criteriaTable"), tableCard);
     tableCard->body()->addWidget(m_table);
     m_table->verticalHeader()->setMinimumSectionSize(31);
+    m_editor = new CriterionEditor(workspace, tableCard);
+    m_editor->hide();
+    tableCard->body()->addWidget(m_editor);
+    connect(m_editor, &CriterionEditor::wordsChanged, this, &ChecksPage::resizeRows);
+    connect(m_editor, &CriterionEditor::closed, this, [this] {
+        const bool hadFocus = m_editor->isAncestorOf(QApplication::focusWidget());
+        m_editor->hide();
+        resizeRows();
+        if (hadFocus) {
+            m_table->setFocus();
+        }
+    });
+    m_limits = new LimitsSettings(workspace, this);
+    m_limits->hide(); // until the side panel takes it
     outer->addWidget(tableCard);
     auto* cvCard = new Card(tr("Replicates, CV of every sample, %"), this);
     cvCard->body()->addWidget(new CvPlot(workspace, cvCard), 1);
@@ -95,7 +110,14 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
 
     connect(m_table, &DataTable::rowChosen, this,
             [this, criterion](int row) { m_workspace.selectCriterion(criterion(row).key); });
-    connect(m_table, &QAbstractItemView::activated, this, [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
+    connect(m_table, &QAbstractItemView::activated, this, [this](const QModelIndex& index) {
+        constexpr int kLimitColumn = 1;
+        if (index.column() == kLimitColumn) {
+            changeLimit();
+        } else {
+            Q_EMIT showAsked(QStringLiteral("Layout"));
+        }
+    });
     connect(m_set, &QComboBox::activated, this, [this](int index) {
         const auto& sets = shippedCriteria();
         if (index >= static_cast<int>(sets.size())) {
@@ -107,9 +129,9 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         m_workspace.apply(setMethod(m_workspace.batch(), method));
     });
     connect(m_own, &QPushButton::clicked, this, [this] {
-        if (const auto method = askCriterion(this, m_workspace.batch().method)) {
-            m_workspace.apply(setMethod(m_workspace.batch(), *method));
-        }
+        m_editor->show();
+        m_editor->beginNew();
+        resizeRows();
     });
     connect(m_override, &QPushButton::clicked, this, &ChecksPage::overrideSelected);
     connect(&workspace, &Workspace::changed, this, &ChecksPage::refresh);
@@ -120,6 +142,7 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
             found = criterion(row).key == m_workspace.selection().criterion ? row : found;
         }
         m_table->showRow(found);
+        showEditor();
         refreshButtons();
     });
     refresh();
@@ -132,6 +155,43 @@ const CriterionResult* ChecksPage::selectedCriterion() const {
         }
     }
     return nullptr;
+}
+
+/// The row of a custom criterion that is selected; a new one that is being typed stays.
+void ChecksPage::showEditor() {
+    const auto& criteria = m_workspace.batch().method.criteria;
+    for (std::size_t i = 0; i < criteria.size(); ++i) {
+        if (m_workspace.selection().criterion == ownCriterionKey(i)) {
+            if (m_editor->isHidden() || m_editor->index() != i) {
+                m_editor->edit(i);
+            }
+            m_editor->show();
+            resizeRows();
+            return;
+        }
+    }
+    if (m_editor->index()) {
+        m_editor->hide();
+        resizeRows();
+    }
+}
+
+void ChecksPage::changeLimit() {
+    const CriterionResult* criterion = selectedCriterion();
+    if (criterion == nullptr) {
+        Q_EMIT settingsAsked();
+    } else if (m_editor->isVisible() && m_editor->index()) {
+        m_editor->findChild<QLineEdit*>(QStringLiteral("criterionLimit"))->setFocus(Qt::TabFocusReason);
+    } else {
+        Q_EMIT settingsAsked();
+        if (!m_limits->enterLimitOf(criterion->key)) {
+            m_workspace.tell(tr("%1 has no limit that can be set.").arg(text(criterion->title)), false);
+        }
+    }
+}
+
+QWidget* ChecksPage::settings() const {
+    return m_limits;
 }
 
 int ChecksPage::analyteOf(const CriterionResult& criterion) const {
@@ -239,6 +299,10 @@ void ChecksPage::refresh() {
             .arg((whole.verdict == Outcome::Review ? theme().saffron : theme().outcome(whole.verdict)).name()));
 }
 
+int ChecksPage::editorHeight() const {
+    return m_editor->isHidden() ? 0 : m_editor->layout()->totalHeightForWidth(m_table->width());
+}
+
 /// The table takes the height of its rows; what is left goes to the plot below it.
 void ChecksPage::resizeRows() {
     m_table->resizeRowsToContents();
@@ -246,8 +310,11 @@ void ChecksPage::resizeRows() {
     for (int row = 0; row < m_criteria->rowCount(); ++row) {
         height += m_table->rowHeight(row);
     }
-    m_table->setMinimumHeight(std::min(height, 430));
-    m_table->setMaximumHeight(height);
+    // Criteria beyond the room are scrolled to; the plot keeps a height at which it says something.
+    constexpr int kLeastPlot = 150;
+    constexpr int kLeastTable = 130;
+    const int others = m_head->sizeHint().height() + editorHeight() + 3 * 24;
+    m_table->setFixedHeight(std::min(height, std::max(kLeastTable, this->height() - others - kLeastPlot)));
 }
 
 void ChecksPage::showEvent(QShowEvent* event) {

@@ -10,8 +10,10 @@ namespace nuvat {
 class Card;
 class Choice;
 class ColumnsModel;
+class CriterionEditor;
 class CvPlot;
 class DataTable;
+class LimitsSettings;
 
 /// The acceptance criteria: what was found, against which limit, and where.
 class ChecksPage : public Page {
@@ -19,13 +21,17 @@ class ChecksPage : public Page {
 public:
     ChecksPage(Workspace& workspace, QWidget* parent);
     QWidget* mainWidget() const override;
-    QString keysHint() const override { return tr("Enter shows where on the plate · Space next to review"); }
+    QString keysHint() const override { return tr("Enter where on the plate · Space next to review · L limit"); }
     QString facts() const override;
     void copy() const override;
+    QWidget* settings() const override;
     void nextToReview();
+    /// The keyboard goes to the limit of the selected criterion, or to its row when it is a custom one.
+    void changeLimit();
 
 Q_SIGNALS:
     void showAsked(const QString& page);
+    void settingsAsked();
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -36,15 +42,19 @@ private:
     void refresh();
     void refreshButtons();
     void overrideSelected();
+    void showEditor();
     const CriterionResult* selectedCriterion() const;
     int analyteOf(const CriterionResult& criterion) const; ///< 0: of the batch
     void resizeRows();
+    int editorHeight() const;
     std::vector<const CriterionResult*> shownCriteria() const;
     Card* m_head;
     QLabel* m_verdict;
     QLabel* m_words;
     Choice* m_set;
     QPushButton* m_own;
+    CriterionEditor* m_editor;
+    LimitsSettings* m_limits;
     QPushButton* m_override;
     ColumnsModel* m_criteria;
     DataTable* m_table;

@@ -1,11 +1,12 @@
 #include "panels/curve_page.h"
 
-#include "dialogs/method_dialogs.h"
 #include "models/columns_model.h"
+#include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
 #include "panels/compare_view.h"
+#include "panels/curve_settings.h"
 #include "plots/curve_plot.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
@@ -77,15 +78,13 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     auto* moreColumn = new QVBoxLayout;
     moreColumn->setSpacing(3);
     moreColumn->addWidget(makeLabel(QString(), "small", this));
-    auto* more = makeButton(tr("More…"), "normal", QStringLiteral("curveSettings"), this);
-    more->setToolTip(tr("Points, held parameters, interval, range, replicates"));
+    auto* more = makeButton(tr("Settings"), "normal", QStringLiteral("curveSettings"), this);
+    more->setToolTip(tr("S · what else the curve uses, in the side panel: weights, held parameters, range, interval"));
     moreColumn->addWidget(more);
     top->addLayout(moreColumn);
-    connect(more, &QPushButton::clicked, this, [this] {
-        if (const auto method = askCurveSettings(this, m_workspace.batch(), m_workspace.analyteNumber())) {
-            m_workspace.apply(setMethod(m_workspace.batch(), *method));
-        }
-    });
+    connect(more, &QPushButton::clicked, this, &CurvePage::settingsAsked);
+    m_settings = new CurveSettings(workspace, this);
+    m_settings->hide(); // until the side panel takes it
     top->addStretch();
     auto* readColumn = new QVBoxLayout;
     readColumn->setSpacing(3);
@@ -260,6 +259,10 @@ QWidget* CurvePage::mainWidget() const {
     return m_plot;
 }
 
+QWidget* CurvePage::settings() const {
+    return m_settings;
+}
+
 QString CurvePage::facts() const {
     const auto& standards = m_workspace.evaluation().standards;
     const auto used = std::count_if(standards.begin(), standards.end(), [](const auto& s) { return s.isUsed; });
@@ -275,6 +278,9 @@ QString CurvePage::facts() const {
 
 void CurvePage::copy() const {
     QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2));
+}
+void CurvePage::enterSettings() {
+    m_settings->enter();
 }
 void CurvePage::toggleReadOff() {
     showComparison(false);

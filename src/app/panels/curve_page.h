@@ -13,6 +13,7 @@ class Choice;
 class ColumnsModel;
 class CompareView;
 class CurvePlot;
+class CurveSettings;
 class DataTable;
 
 /// The curve: model, weighting and axis chosen on it, standards with their back-calculated errors, parameters.
@@ -23,7 +24,9 @@ public:
     QWidget* mainWidget() const override;
     QString keysHint() const override;
     QString facts() const override;
+    QWidget* settings() const override;
     void copy() const override; ///< the plot as a picture
+    void enterSettings();
     void toggleReadOff();
     void zoomToFit();
     CurvePlot* plot() const { return m_plot; }
@@ -32,6 +35,7 @@ public:
 
 Q_SIGNALS:
     void excludeAsked(nuvat::Place place);
+    void settingsAsked();
 
 protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -45,6 +49,7 @@ private:
     QPushButton* m_readOff;
     QLineEdit* m_response;
     CurvePlot* m_plot;
+    CurveSettings* m_settings;
     QPushButton* m_showsCurve;
     QPushButton* m_showsComparison;
     QStackedWidget* m_views;

@@ -21,6 +21,8 @@ public:
     virtual void copy() const {}
     /// What gets the keyboard when the page is shown.
     virtual QWidget* mainWidget() const { return nullptr; }
+    /// What can be set here, for the top of the side panel.
+    virtual QWidget* settings() const { return nullptr; }
 
 Q_SIGNALS:
     void factsChanged();

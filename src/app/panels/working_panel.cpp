@@ -68,11 +68,24 @@ WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(paren
     scroll->setWidgetResizable(true);
     scroll->setFrameShape(QFrame::NoFrame);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    m_content = new QWidget(scroll);
+    auto* all = new QWidget(scroll);
+    auto* allLayout = new QVBoxLayout(all);
+    allLayout->setContentsMargins(0, 0, 0, 0);
+    allLayout->setSpacing(0);
+    m_top = new QVBoxLayout;
+    m_top->setContentsMargins(14, 8, 14, 2);
+    allLayout->addLayout(m_top);
+    m_line = new QFrame(all);
+    m_line->setObjectName(QStringLiteral("line"));
+    m_line->setFixedHeight(1);
+    m_line->hide();
+    allLayout->addWidget(m_line);
+    m_content = new QWidget(all);
     m_layout = new QVBoxLayout(m_content);
     m_layout->setContentsMargins(14, 11, 14, 14);
     m_layout->setSpacing(4);
-    scroll->setWidget(m_content);
+    allLayout->addWidget(m_content, 1);
+    scroll->setWidget(all);
     outer->addWidget(scroll);
     connect(&workspace, &Workspace::changed, this, &WorkingPanel::rebuild);
     connect(&workspace, &Workspace::aboutToReplace, this, &WorkingPanel::commitNote);
@@ -81,6 +94,19 @@ WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(paren
         rebuild();
     });
     rebuild();
+}
+
+void WorkingPanel::addSettings(QWidget* settings) {
+    m_top->addWidget(settings);
+    settings->hide();
+}
+
+void WorkingPanel::showSettings(QWidget* settings) {
+    for (int i = 0; i < m_top->count(); ++i) {
+        QWidget* one = m_top->itemAt(i)->widget();
+        one->setVisible(one == settings);
+    }
+    m_line->setVisible(settings != nullptr);
 }
 
 QString WorkingPanel::plainText() const {

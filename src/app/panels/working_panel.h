@@ -16,7 +16,10 @@ class WorkingPanel : public QFrame {
     Q_OBJECT
 public:
     WorkingPanel(Workspace& workspace, QWidget* parent);
-    /// All it says, line by line; for tests and for copying.
+    /// Takes the settings of a page, which stand above the Working while the page is shown.
+    void addSettings(QWidget* settings);
+    void showSettings(QWidget* settings); ///< nullptr: none
+    /// All that the Working says, line by line; for tests and for copying.
     QString plainText() const;
 
 Q_SIGNALS:
@@ -43,6 +46,8 @@ private:
     bool isNoteChanged() const;
 
     Workspace& m_workspace;
+    QVBoxLayout* m_top = nullptr; ///< of the settings
+    QFrame* m_line = nullptr;     ///< below them
     QWidget* m_content = nullptr;
     QVBoxLayout* m_layout = nullptr;
     QPlainTextEdit* m_note = nullptr;

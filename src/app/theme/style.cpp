@@ -80,6 +80,17 @@ QPushButton[kind="plain"] { border: none; background: transparent; padding: 4px;
 QPushButton[kind="chip"] { text-align: left; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
+QPushButton[kind="fold"] { border: none; background: transparent; padding: 2px 0px; text-align: left; font-weight: bold; }
+QPushButton[kind="fold"]:checked { background: transparent; }
+QPushButton[kind="fold"]:focus { color: @plum; }
+QPushButton[kind="segment"] { border-radius: 0px; border-left-width: 0px; padding: 2px 7px; font-size: 12px; }
+QPushButton[kind="segment"][place="first"] { border-left-width: 1px; border-top-left-radius: 6px; border-bottom-left-radius: 6px; }
+QPushButton[kind="segment"][place="last"] { border-top-right-radius: 6px; border-bottom-right-radius: 6px; }
+QPushButton[kind="segment"]:checked { background: @plumSoft; border-color: @line; color: @plum; }
+QPushButton[kind="segment"]:focus { border-color: @plum; border-left-width: 1px; }
+#line { background: @line; border: none; }
+QLineEdit[kind="compact"] { padding: 0px 6px; }
+QLineEdit[isWrong="true"] { border-color: @brick; color: @brick; }
 QLineEdit, QPlainTextEdit { background: @card; border: 1px solid @line; border-radius: 6px; padding: 4px 8px; selection-background-color: @plum; selection-color: @onPlum; }
 QLineEdit:disabled { background: @field; color: @mute; }
 QLineEdit:focus, QPlainTextEdit:focus { border-color: @plum; }
@@ -110,7 +121,8 @@ QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: 
 )");
     const std::pair<const char*, QColor> colours[]{
         {"@plumSoft", t.plumSoft}, {"@onPlum", t.onPlum}, {"@paper", t.paper}, {"@field", t.field}, {"@card", t.card},
-        {"@rail", t.rail},         {"@mute", t.mute},     {"@plum", t.plum},   {"@line", t.line},   {"@ink", t.ink}};
+        {"@rail", t.rail},         {"@mute", t.mute},     {"@plum", t.plum},   {"@line", t.line},   {"@ink", t.ink},
+        {"@brick", t.brick}};
     for (const auto& [name, colour] : colours) {
         sheet.replace(QLatin1String(name), colour.name());
     }

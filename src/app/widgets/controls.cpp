@@ -7,6 +7,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QVBoxLayout>
+#include <QWheelEvent>
 
 namespace nuvat {
 
@@ -20,6 +21,10 @@ QSize Choice::sizeHint() const {
         width = std::max(width, fontMetrics().horizontalAdvance(itemText(i)));
     }
     return {width + 38, 28};
+}
+
+void Choice::wheelEvent(QWheelEvent* event) {
+    event->ignore();
 }
 
 void Choice::paintEvent(QPaintEvent*) {

@@ -24,6 +24,8 @@ public:
     QSize minimumSizeHint() const override { return sizeHint(); }
 
 protected:
+    /// The wheel scrolls what it is over; it never changes a method by the way.
+    void wheelEvent(QWheelEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
 };
 

@@ -1,0 +1,33 @@
+#pragma once
+
+#include "panels/method_form.h"
+
+namespace nuvat {
+
+/// What the curve uses besides model and weighting: only what applies to them is shown, and each change is made at
+/// once.
+class CurveSettings : public MethodForm {
+    Q_OBJECT
+public:
+    CurveSettings(Workspace& workspace, QWidget* parent);
+
+private:
+    void makeFit();
+    void makeReadingOff();
+    void makeReplicates(LiveForm* part);
+    void refresh();
+    void refreshFit();
+    void refreshReadingOff();
+    Choice *m_reading, *m_interval, *m_scatter, *m_rangeBy, *m_outliers;
+    Segments *m_fitTo, *m_weightFrom, *m_a, *m_d, *m_beyond, *m_average;
+    NumberField *m_theta, *m_floor, *m_heldA, *m_heldD, *m_fixedX, *m_fixedY, *m_confidence, *m_precision, *m_lloq,
+        *m_uloq, *m_extrapolation, *m_dilution, *m_keepBest;
+    Switch* m_blank;
+    QLabel* m_range;
+    QWidget *m_readingRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow, *m_floorRow, *m_aRow, *m_dRow, *m_fixedRow,
+        *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
+    std::vector<int> m_readingKeys;
+    std::vector<int> m_intervals; ///< IntervalMethod of each item of the list
+};
+
+} // namespace nuvat

@@ -1,0 +1,126 @@
+#include "panels/limits_settings.h"
+
+#include "nuvat/report/calibration_figure.h"
+
+#include <algorithm>
+#include <array>
+
+namespace nuvat {
+
+namespace {
+
+/// Which field holds the limit of a criterion.
+constexpr std::array<std::pair<std::string_view, const char*>, 10> kFieldOf{{
+    {"levels-within", "limitLevelsWithin"},
+    {"worst-level", "limitLevelError"},
+    {"r-squared", "limitRSquared"},
+    {"correlation", "limitR"},
+    {"standard-cv", "limitStandardCv"},
+    {"unknown-cv", "limitUnknownCv"},
+    {"qc-within", "limitQcWithin"},
+    {"qc-", "limitQcRecovery"}, // one for each QC
+    {"blank-below-lloq", "limitBlankBelow"},
+    {"blank-of-lloq", "limitBlankOfLloq"},
+}};
+
+} // namespace
+
+LimitsSettings::LimitsSettings(Workspace& workspace, QWidget* parent)
+    : MethodForm(workspace, QStringLiteral("limits"), false, parent) {
+    makeStandards();
+    makeSamples();
+    constexpr int kHalf = 52; // two of them stand in one row
+    for (const char* name : {"limitLowest", "limitHighest", "limitLevelsWithin", "limitLevels"}) {
+        findChild<NumberField*>(QString::fromLatin1(name))->setFixedWidth(kHalf);
+    }
+    connect(&workspace, &Workspace::changed, this, &LimitsSettings::refresh);
+    refresh();
+}
+
+NumberField* LimitsSettings::percent(const char* name, const QString& title, double CriteriaLimits::*limit) {
+    NumberField* field = number(form(), name, title, [limit](Method& method, Analyte&, std::optional<double> value) {
+        method.limits.*limit = value.value_or(method.limits.*limit);
+    });
+    m_fields.push_back([field, limit](const CriteriaLimits& limits) { field->setNumber(limits.*limit); });
+    return field;
+}
+
+NumberField* LimitsSettings::percent(const char* name, const QString& title,
+                                     std::optional<double> CriteriaLimits::*limit) {
+    NumberField* field = number(
+        form(), name, title,
+        [limit](Method& method, Analyte&, std::optional<double> value) { method.limits.*limit = value; },
+        tr("not used"));
+    m_fields.push_back([field, limit](const CriteriaLimits& limits) { field->setNumber(limits.*limit); });
+    return field;
+}
+
+void LimitsSettings::makeStandards() {
+    form()->row(tr("Error of a level, ± %"),
+                {percent("limitLevelError", tr("Error of a level"), &CriteriaLimits::backCalculated)});
+    m_endsRow = form()->row(
+        tr("lowest and highest, ± %"),
+        {percent("limitLowest", tr("Error of the lowest level"), &CriteriaLimits::backCalculatedAtLowest),
+         percent("limitHighest", tr("Error of the highest level"), &CriteriaLimits::backCalculatedAtHighest)});
+    NumberField* levels = number(form(), "limitLevels", tr("Levels within, at least"),
+                                 [](Method& method, Analyte&, std::optional<double> value) {
+                                     constexpr double kMost = 48;
+                                     method.limits.levelsAtLeast =
+                                         static_cast<int>(std::clamp(value.value_or(0), 0.0, kMost));
+                                 });
+    m_fields.push_back([levels](const CriteriaLimits& limits) { levels->setNumber(limits.levelsAtLeast); });
+    m_shareRow = form()->row(
+        tr("Within, % and levels"),
+        {percent("limitLevelsWithin", tr("Standards within, at least"), &CriteriaLimits::levelsWithin), levels},
+        tr("Share of all standards, and number of levels, that have to be within, at least"));
+    m_atLevelRow =
+        form()->row(tr("of a level's standards, %"),
+                    {percent("limitAtLevel", tr("Of a level's standards"), &CriteriaLimits::standardsAtLevel)});
+    form()->row(tr("CV of standards, %"),
+                {percent("limitStandardCv", tr("CV of standards"), &CriteriaLimits::standardCv)});
+    form()->row(tr("R² at least"), {percent("limitRSquared", tr("R², at least"), &CriteriaLimits::rSquared)});
+    form()->row(tr("r at least, straight lines"), {percent("limitR", tr("r, at least"), &CriteriaLimits::r)});
+}
+
+void LimitsSettings::makeSamples() {
+    form()->row(tr("CV of unknowns, %"), {percent("limitUnknownCv", tr("CV of unknowns"), &CriteriaLimits::unknownCv)});
+    form()->row(tr("Recovery of a QC, ± %"),
+                {percent("limitQcRecovery", tr("Recovery of a QC"), &CriteriaLimits::qcRecovery)});
+    form()->row(tr("QC replicates within, %"),
+                {percent("limitQcWithin", tr("QC replicates within, at least"), &CriteriaLimits::qcWithin)});
+    form()->row(tr("of a QC's replicates, %"),
+                {percent("limitQcAtLevel", tr("Of a QC's replicates"), &CriteriaLimits::qcWithinAtLevel)});
+    m_blankBelow = form()->onOff(QStringLiteral("limitBlankBelow"), tr("Blanks read below LLOQ"));
+    form()->row(tr("Blanks read below LLOQ"), {m_blankBelow});
+    connect(m_blankBelow, &QAbstractButton::clicked, this,
+            [this](bool isOn) { change([isOn](Method& m, Analyte&) { m.limits.isBlankBelowLloq = isOn; }); });
+    form()->row(tr("Blank, % of LLOQ"),
+                {percent("limitBlankOfLloq", tr("Blank in percent of LLOQ"), &CriteriaLimits::blankOfLloq)},
+                tr("Blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most"));
+}
+
+void LimitsSettings::refresh() {
+    const Method& method = m_workspace.batch().method;
+    setTitle(tr("Limits · %1").arg(text(method.criteriaName)), tr("An empty limit is not used; each change is live."));
+    for (const auto& show : m_fields) {
+        show(method.limits);
+    }
+    m_blankBelow->setChecked(method.limits.isBlankBelowLloq);
+    for (QWidget* row : {m_endsRow, m_shareRow, m_atLevelRow}) {
+        row->setVisible(method.limits.backCalculated.has_value());
+    }
+}
+
+bool LimitsSettings::enterLimitOf(const std::string& criterion) {
+    for (const auto& [prefix, name] : kFieldOf) {
+        auto* field = findChild<QWidget*>(QString::fromLatin1(name));
+        if (criterion.starts_with(prefix) && field != nullptr) {
+            enter();
+            field->setFocus(Qt::TabFocusReason);
+            return true;
+        }
+    }
+    return false;
+}
+
+} // namespace nuvat
