@@ -1,8 +1,12 @@
 #include "actions/actions.h"
 #include "models/columns_model.h"
+#include "nuvat/batch/command.h"
+#include "nuvat/batch/working.h"
+#include "nuvat/report/calibration_figure.h"
 #include "panels/curve_page.h"
 #include "panels/layout_page.h"
 #include "panels/working_panel.h"
+#include "plots/compare_plot.h"
 #include "plots/curve_plot.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
@@ -344,6 +348,25 @@ TEST_F(Pages, TheCurveIsSetBesideItLive) {
     EXPECT_FALSE(m_workspace->analyte().fit.heldA);
 }
 
+TEST_F(Pages, AModelThatIsDeterminedIsOfferedWhereTheOneInUseIsNot) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    EXPECT_FALSE(find<QWidget>("offerTake")->isVisible());
+    // Four levels do not determine a 5PL.
+    ASSERT_TRUE(m_workspace->apply(assignRole(m_workspace->batch(), {{4, 0}, {4, 1}, {5, 0}, {5, 1}, {6, 0}, {6, 1}},
+                                              Role::Empty, 2, Direction::Across)));
+    choose("model", QStringLiteral("5PL logistic"));
+    ASSERT_FALSE(m_workspace->evaluation().fit.isUsable());
+    auto* take = find<QPushButton>("offerTake");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return take->isVisible(); }, 10'000));
+    EXPECT_TRUE(find<QLabel>("offerWords")->text().contains(QStringLiteral("is first")));
+    const QString offered = take->text();
+    click("offerTake");
+    EXPECT_TRUE(m_workspace->evaluation().fit.isUsable());
+    EXPECT_TRUE(offered.contains(text(modelTitle(m_workspace->analyte().fit.model)))) << offered.toStdString();
+    EXPECT_FALSE(take->isVisible());
+}
+
 TEST_F(Pages, OnlySettingsThatApplyAreShown) {
     startDemo();
     clickChain(ChainPage::Curve);
@@ -478,6 +501,16 @@ TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {
     QTest::mouseClick(table->viewport(), Qt::LeftButton, {},
                       table->visualRect(table->model()->index(wanted, 0)).center());
     const QString change = cell("changesTable", 0, QStringLiteral("Looked at"));
+    // Both curves over one another, and what the checks would say.
+    const auto* plot = find<ComparePlot>("comparePlot");
+    EXPECT_GT(plot->graph(0)->dataCount(), 100);
+    EXPECT_GT(plot->graph(1)->dataCount(), 100);
+    EXPECT_NE(plot->graph(0)->dataMainValue(80), plot->graph(1)->dataMainValue(80));
+    EXPECT_TRUE(find<QLabel>("compareChecks")->text().contains(QStringLiteral("Fit, R²")))
+        << find<QLabel>("compareChecks")->text().toStdString();
+    const QVariantList marks = table->model()->index(wanted, 2).data(cell::kLevels).toList();
+    EXPECT_EQ(marks.size(), 7);
+    EXPECT_TRUE(marks.contains(false));
     click("compareTake");
     EXPECT_EQ(m_workspace->analyte().fit.model, Model::Quadratic);
     key(Qt::Key_Z, Qt::ControlModifier);

@@ -3,6 +3,7 @@
 #include "nuvat/batch/document.h"
 #include "nuvat/workflow/session.h"
 
+#include <algorithm>
 #include <cmath>
 #include <gtest/gtest.h>
 
@@ -40,6 +41,22 @@ TEST(CompareFits, SaysWhatEachFitWouldMakeOfTheSamples) {
         for (const ResultChange& change : one.changes) {
             EXPECT_EQ(change.other, then.analyte(1).result(change.group)->result);
         }
+        if (!one.candidate.fit.isUsable()) {
+            continue;
+        }
+        // So do the checks: those it names come out as promised, all others as they are.
+        for (const CriterionResult& criterion : then.analyte(1).criteria) {
+            const auto named = std::find_if(one.criteria.begin(), one.criteria.end(),
+                                            [&](const auto& c) { return c.title == criterion.title; });
+            const auto before = std::find_if(now.analyte(1).criteria.begin(), now.analyte(1).criteria.end(),
+                                             [&](const auto& c) { return c.key == criterion.key; });
+            ASSERT_NE(before, now.analyte(1).criteria.end());
+            EXPECT_EQ(named != one.criteria.end(), before->outcome != criterion.outcome) << criterion.title;
+            EXPECT_TRUE(named == one.criteria.end() || named->other == criterion.outcome);
+        }
+        EXPECT_EQ(std::count(one.levelsWithin.begin(), one.levelsWithin.end(), true),
+                  std::count_if(then.analyte(1).levels.begin(), then.analyte(1).levels.end(),
+                                [](const LevelValue& level) { return level.x > 0 && level.isWithin; }));
     }
     // A straight line through a curve bent over three decades is far off, and the 4PL stands before it.
     const auto line = std::find_if(fits.begin(), fits.end(), [](const auto& f) {

@@ -17,6 +17,8 @@ inline constexpr int kInterval = Qt::UserRole + 3; ///< QVariantList {low, value
 inline constexpr int kBold = Qt::UserRole + 4;
 inline constexpr int kMuted = Qt::UserRole + 5;
 inline constexpr int kShape = Qt::UserRole + 6; ///< int of Role: its shape before the text
+inline constexpr int kLevels =
+    Qt::UserRole + 7; ///< QVariantList of bools: a mark for each level before the text, full when it is within
 } // namespace cell
 
 /// One column of a table: what it shows of a row, and how it is edited. Functions get the row's number.

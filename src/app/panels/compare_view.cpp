@@ -4,6 +4,7 @@
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "plots/compare_plot.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
@@ -24,6 +25,14 @@ QString fitTitle(const FitOptions& options) {
     const QString model = text(modelTitle(options.model));
     return isInterpolation(options.model) ? model
                                           : model + QStringLiteral(", ") + text(weightingTitle(options.weighting));
+}
+
+/// "1/x2", as the command line writes it, as the window does.
+QString withSquares(QString sentence) {
+    for (const QChar of : {u'x', u'y', u's'}) {
+        sentence.replace(QStringLiteral("1/%12").arg(of), QStringLiteral("1/%1²").arg(of));
+    }
+    return sentence;
 }
 
 QString percent(const std::optional<double>& value) {
@@ -48,8 +57,12 @@ CompareView::CompareView(Workspace& workspace, QWidget* parent) : QWidget(parent
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(frame::kGap);
-    layout->addWidget(makeFitsCard(), 3);
-    layout->addWidget(makeChangesCard(), 2);
+    layout->addWidget(makeFitsCard(), 11);
+    auto* below = new QHBoxLayout;
+    below->setSpacing(frame::kGap);
+    below->addWidget(makeCurvesCard(), 5);
+    below->addWidget(makeChangesCard(), 4);
+    layout->addLayout(below, 10);
     connect(&workspace, &Workspace::changed, this, [this] {
         m_isStale = true;
         if (isVisible()) {
@@ -85,19 +98,30 @@ QWidget* CompareView::makeFitsCard() {
         return one.isInUse ? tr("in use") : parts.isEmpty() ? notDefined() : parts.join(QStringLiteral(", "));
     };
     m_model = new ColumnsModel(
-        {{tr("Model"), false, -96, [fit](int row) { return text(modelTitle(fit(row).options.model)); }, look},
-         {tr("Weighting"), false, -96,
+        {{tr("Model"), false, -88, [fit](int row) { return text(modelTitle(fit(row).options.model)); }, look},
+         {tr("Weighting"), false, -66,
           [fit](int row) {
               return isInterpolation(fit(row).options.model) ? notDefined()
                                                              : text(weightingTitle(fit(row).options.weighting));
           },
           look},
-         {tr("Levels within"), true, 96,
+         {tr("Levels within"), true, 132,
           [fit](int row) {
-              const Candidate& one = fit(row).candidate;
-              return one.fit.isUsable() ? tr("%1 of %2").arg(one.levelsWithin).arg(one.levels) : notDefined();
+              const auto& levels = fit(row).levelsWithin;
+              return fit(row).candidate.fit.isUsable()
+                         ? tr("%1 of %2").arg(std::count(levels.begin(), levels.end(), true)).arg(levels.size())
+                         : notDefined();
           },
-          look},
+          [fit, look](int row, int role) {
+              if (role != cell::kLevels) {
+                  return look(row, role);
+              }
+              QVariantList marks;
+              for (const bool isWithin : fit(row).levelsWithin) {
+                  marks << isWithin;
+              }
+              return QVariant(marks);
+          }},
          {tr("AICc, Δ"), true, 62, delta, look},
          {tr("Left out, %"), true, 84, [fit](int row) { return percent(fit(row).candidate.leftOutErrorPercent); },
           look},
@@ -116,19 +140,28 @@ QWidget* CompareView::makeFitsCard() {
     return card;
 }
 
+QWidget* CompareView::makeCurvesCard() {
+    auto* card = new Card(tr("Both curves"), this);
+    m_take = makeButton({}, "primary", QStringLiteral("compareTake"), card);
+    card->titleRow()->addWidget(m_take);
+    connect(m_take, &QPushButton::clicked, this, &CompareView::take);
+    m_plot = new ComparePlot(card);
+    card->body()->addWidget(m_plot, 1);
+    m_checks = makeLabel({}, "small", card);
+    m_checks->setObjectName(QStringLiteral("compareChecks"));
+    m_checks->setWordWrap(true);
+    card->body()->addWidget(m_checks);
+    return card;
+}
+
 QWidget* CompareView::makeChangesCard() {
     auto* card = new Card({}, this);
     card->body()->setContentsMargins(6, 8, 4, 6);
-    auto* row = new QHBoxLayout;
-    row->setContentsMargins(8, 0, 6, 0);
-    m_words = makeLabel({}, "value", card);
+    m_words = makeLabel({}, "small", card);
     m_words->setObjectName(QStringLiteral("compareWords"));
     m_words->setWordWrap(true);
-    row->addWidget(m_words, 1);
-    m_take = makeButton({}, "primary", QStringLiteral("compareTake"), card);
-    row->addWidget(m_take, 0, Qt::AlignTop);
-    card->body()->addLayout(row);
-    connect(m_take, &QPushButton::clicked, this, &CompareView::take);
+    m_words->setContentsMargins(8, 0, 6, 0);
+    card->body()->addWidget(m_words);
     const auto at = [this](int index) -> const ResultChange& { return m_changes.at(static_cast<std::size_t>(index)); };
     const auto figures = [](const std::optional<double>& value) {
         return value ? shown(formatFigures(*value, 4)) : QObject::tr("not reported");
@@ -140,15 +173,9 @@ QWidget* CompareView::makeChangesCard() {
                      : role == cell::kBold ? QVariant(true)
                                            : QVariant();
           }},
-         {tr("Sample"), false, 0,
-          [this, at](int i) {
-              const auto& samples = m_workspace.batch().samples;
-              const auto found = samples.find(at(i).group.number);
-              return at(i).group.role == Role::Unknown && found != samples.end() ? text(found->second.name) : QString();
-          }},
-         {tr("In use"), true, -92, [at, figures](int i) { return figures(at(i).inUse); }},
-         {tr("Looked at"), true, -92, [at, figures](int i) { return figures(at(i).other); }},
-         {tr("Change"), true, -84,
+         {tr("In use"), true, 0, [at, figures](int i) { return figures(at(i).inUse); }},
+         {tr("Looked at"), true, -78, [at, figures](int i) { return figures(at(i).other); }},
+         {tr("Change"), true, -76,
           [at](int i) { return at(i).changePercent ? signedPercent(*at(i).changePercent) : notDefined(); }}},
         [this] { return static_cast<int>(m_changes.size()); }, this);
     auto* table = new DataTable(m_changesModel, QStringLiteral("changesTable"), card);
@@ -240,7 +267,7 @@ void CompareView::lookAt(int row) {
         m_words->clear();
     } else if (one->isInUse) {
         m_words->setText(tr("%1 is the fit in use.").arg(fitTitle(one->options)) + u' ' +
-                         shown(one->candidate.sentence));
+                         withSquares(shown(one->candidate.sentence)));
     } else if (!one->candidate.fit.isUsable()) {
         m_words->setText(text(one->candidate.fit.message));
     } else {
@@ -253,8 +280,25 @@ void CompareView::lookAt(int row) {
                             .arg(m_changes.size());
         words += one->lost > 0 ? tr("; %1 would no longer be reported").arg(one->lost) : QString();
         words += one->gained > 0 ? tr("; %1 would be reported that now are not").arg(one->gained) : QString();
-        m_words->setText(words + QStringLiteral(". ") + shown(one->candidate.sentence));
+        m_words->setText(words + QStringLiteral(". ") + withSquares(shown(one->candidate.sentence)));
     }
+    showCurves(one);
+}
+
+void CompareView::showCurves(const ComparedFit* one) {
+    const bool isOther = one != nullptr && !one->isInUse;
+    m_plot->setNames(tr("%1, in use").arg(fitTitle(m_workspace.analyte().fit)),
+                     isOther ? tr("%1, looked at").arg(fitTitle(one->options)) : QString());
+    m_plot->show(m_workspace.batch(), m_workspace.evaluation(), isOther ? &one->candidate.fit : nullptr);
+    QStringList checks;
+    for (const CriterionChange& change : one == nullptr ? std::vector<CriterionChange>() : one->criteria) {
+        checks << tr("%1: %2 → %3, %4")
+                      .arg(text(change.title), shown(change.foundInUse), shown(change.found),
+                           text(outcomeWord(change.other)).toLower());
+    }
+    m_checks->setVisible(isOther && one->candidate.fit.isUsable());
+    m_checks->setText(checks.isEmpty() ? tr("No check would change.")
+                                       : tr("Checks it would change. ") + checks.join(QStringLiteral(" · ")));
 }
 
 void CompareView::take() {

@@ -12,6 +12,7 @@ class QPushButton;
 namespace nuvat {
 
 class ColumnsModel;
+class ComparePlot;
 class DataTable;
 
 /// All usual models and weightings for the standards in use, best first, and what the one looked at would make of the
@@ -28,10 +29,12 @@ protected:
 
 private:
     QWidget* makeFitsCard();
+    QWidget* makeCurvesCard();
     QWidget* makeChangesCard();
     void start();
     void finish(std::vector<ComparedFit> fits);
     void lookAt(int row);
+    void showCurves(const ComparedFit* one);
     void take();
     const ComparedFit* lookedAt() const;
     Workspace& m_workspace;
@@ -47,6 +50,8 @@ private:
     DataTable* m_table = nullptr;
     QLabel* m_state = nullptr;
     QLabel* m_words = nullptr;
+    QLabel* m_checks = nullptr;
+    ComparePlot* m_plot = nullptr;
     QPushButton* m_take = nullptr;
 };
 

@@ -41,11 +41,15 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     const auto add = [&](const QString& title, const char* name) {
         auto* column = new QVBoxLayout;
         column->setSpacing(3);
-        column->addWidget(makeLabel(title, "small", this));
+        auto* label = makeLabel(title, "small", this);
+        column->addWidget(label);
         auto* choice = new Choice(this);
         choice->setObjectName(QString::fromLatin1(name));
         choice->setAccessibleName(title);
         column->addWidget(choice);
+        if (std::string_view(name) == "axis") {
+            m_whereRoom = {label, choice};
+        }
         top->addLayout(column);
         return choice;
     };
@@ -88,7 +92,8 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     top->addStretch();
     auto* readColumn = new QVBoxLayout;
     readColumn->setSpacing(3);
-    readColumn->addWidget(makeLabel(tr("Response to read off"), "small", this));
+    auto* readTitle = makeLabel(tr("Response to read off"), "small", this);
+    readColumn->addWidget(readTitle);
     auto* readRow = new QHBoxLayout;
     readRow->setSpacing(6);
     m_response = makeField(QStringLiteral("readOffResponse"), 62, this);
@@ -100,6 +105,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     readRow->addWidget(m_response);
     readRow->addWidget(m_readOff);
     readColumn->addLayout(readRow);
+    m_whereRoom.insert(m_whereRoom.end(), {readTitle, m_response, m_readOff});
     top->addLayout(readColumn);
     outer->addLayout(top);
 
@@ -116,6 +122,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     plotCard->body()->setContentsMargins(6, 2, 6, 6);
     m_plot = new CurvePlot(workspace, plotCard);
     plotCard->body()->addWidget(m_plot);
+    plotCard->body()->addWidget(makeOffer());
     curveLayout->addWidget(plotCard, 1);
 
     auto* bottom = new QHBoxLayout;
@@ -204,6 +211,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     parametersCard->body()->addWidget(m_quality);
     parametersCard->setFixedHeight(166);
     bottom->addWidget(parametersCard, 1);
+    m_whereRoom.push_back(parametersCard);
     curveLayout->addLayout(bottom);
     showComparison(false);
 
@@ -300,6 +308,75 @@ void CurvePage::zoomToFit() {
     m_plot->fitAxes();
 }
 
+QWidget* CurvePage::makeOffer() {
+    m_offer = new QWidget(this);
+    auto* row = new QHBoxLayout(m_offer);
+    row->setContentsMargins(10, 0, 8, 4);
+    m_offerWords = makeLabel({}, "value", m_offer);
+    m_offerWords->setObjectName(QStringLiteral("offerWords"));
+    m_offerWords->setWordWrap(true);
+    m_offerTake = makeButton({}, "primary", QStringLiteral("offerTake"), m_offer);
+    row->addWidget(m_offerWords, 1);
+    row->addWidget(m_offerTake);
+    connect(m_offerTake, &QPushButton::clicked, this, [this] {
+        const FitOptions taken = m_offered;
+        setAnalyteFrom([&taken](Analyte& analyte) { analyte.fit = taken; });
+    });
+    m_offer->hide();
+    return m_offer;
+}
+
+/// Beside the window's work: which of the usual models these standards determine.
+void CurvePage::lookForBest() {
+    if (m_search) {
+        m_search->cancel();
+    }
+    const int search = ++m_searches;
+    m_search = runJob<std::vector<ComparedFit>>(
+        this,
+        [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress)
+            -> Result<std::vector<ComparedFit>> { return compareFits(batch, evaluation, progress); },
+        [this, search](Result<std::vector<ComparedFit>> fits) {
+            if (search == m_searches && fits) {
+                offer(*fits);
+            }
+        });
+}
+
+void CurvePage::offer(const std::vector<ComparedFit>& fits) {
+    const auto best = std::find_if(fits.begin(), fits.end(), [](const ComparedFit& one) {
+        return one.candidate.rank > 0 && one.candidate.fit.isUsable() && !one.isInUse;
+    });
+    if (best == fits.end()) {
+        return;
+    }
+    m_offered = best->options;
+    const QString name =
+        text(modelTitle(m_offered.model)) + QStringLiteral(", ") + text(weightingTitle(m_offered.weighting));
+    m_offerWords->setText(
+        tr("These standards do not determine the model in use. Of those that they determine %1 is first: "
+           "%2 of %3 levels within limits.")
+            .arg(name)
+            .arg(std::count(best->levelsWithin.begin(), best->levelsWithin.end(), true))
+            .arg(best->levelsWithin.size()));
+    m_offerTake->setText(tr("Use %1").arg(name));
+    m_offer->show();
+}
+
+/// With the side panel open in a small window, what the keys or the panel reach as well makes room for the curve.
+void CurvePage::resizeEvent(QResizeEvent* event) {
+    Page::resizeEvent(event);
+    constexpr int kNarrow = 640;
+    for (QWidget* widget : m_whereRoom) {
+        widget->setVisible(width() >= kNarrow);
+    }
+}
+
+void CurvePage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    refresh();
+}
+
 void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
     Method method = m_workspace.batch().method;
     change(method.analyte(m_workspace.analyteNumber()));
@@ -319,6 +396,11 @@ void CurvePage::refresh() {
                              tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
     m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
     const Fit& fit = m_workspace.evaluation().fit;
+    ++m_searches; // whatever is looked for belongs to another fit
+    m_offer->hide();
+    if (!fit.isUsable() && fit.n > 0 && isVisible()) {
+        lookForBest();
+    }
     if (!fit.isUsable()) {
         m_quality->setText(fit.n > 0 ? tr("No curve; Compare shows which models these standards determine")
                                      : QString());

@@ -1,5 +1,7 @@
 #pragma once
 
+#include "jobs/job.h"
+#include "nuvat/batch/compare_fits.h"
 #include "panels/page.h"
 
 class QLabel;
@@ -39,9 +41,14 @@ Q_SIGNALS:
 
 protected:
     void keyPressEvent(QKeyEvent* event) override;
+    void showEvent(QShowEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
 
 private:
     void refresh();
+    void lookForBest();
+    void offer(const std::vector<ComparedFit>& fits);
+    QWidget* makeOffer();
     void setAnalyteFrom(const std::function<void(Analyte&)>& change);
     Choice* m_model;
     Choice* m_weighting;
@@ -50,11 +57,18 @@ private:
     QLineEdit* m_response;
     CurvePlot* m_plot;
     CurveSettings* m_settings;
+    std::vector<QWidget*> m_whereRoom; ///< hidden where the page is narrow
     QPushButton* m_showsCurve;
     QPushButton* m_showsComparison;
     QStackedWidget* m_views;
     CompareView* m_compare;
     QLabel* m_quality;
+    QWidget* m_offer; ///< of a model that is determined, where the one in use is not
+    QLabel* m_offerWords;
+    QPushButton* m_offerTake;
+    FitOptions m_offered;
+    std::shared_ptr<SharedProgress> m_search;
+    int m_searches = 0; ///< only the last one counts
     ColumnsModel* m_standards;
     DataTable* m_standardsTable;
     ColumnsModel* m_parameters;

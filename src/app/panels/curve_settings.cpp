@@ -169,7 +169,7 @@ void CurveSettings::makeReplicates(LiveForm* part) {
 
 void CurveSettings::refresh() {
     const FitOptions& fit = m_workspace.analyte().fit;
-    setTitle(tr("Curve settings"), tr("Only what %1 uses; each change is live.").arg(titleOf(fit)));
+    setTitle(tr("Curve settings"), tr("Only what %1 uses, live.").arg(titleOf(fit)));
     refreshFit();
     refreshReadingOff();
     const Method& method = m_workspace.batch().method;

@@ -101,7 +101,7 @@ void LimitsSettings::makeSamples() {
 
 void LimitsSettings::refresh() {
     const Method& method = m_workspace.batch().method;
-    setTitle(tr("Limits · %1").arg(text(method.criteriaName)), tr("An empty limit is not used; each change is live."));
+    setTitle(tr("Limits · %1").arg(text(method.criteriaName)), tr("An empty limit is not used; all is live."));
     for (const auto& show : m_fields) {
         show(method.limits);
     }

@@ -80,7 +80,7 @@ QPushButton[kind="plain"] { border: none; background: transparent; padding: 4px;
 QPushButton[kind="chip"] { text-align: left; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
-QPushButton[kind="fold"] { border: none; background: transparent; padding: 2px 0px; text-align: left; font-weight: bold; }
+QPushButton[kind="fold"] { border: none; background: transparent; padding: 2px 0px; text-align: left; font-weight: bold; outline: none; }
 QPushButton[kind="fold"]:checked { background: transparent; }
 QPushButton[kind="fold"]:focus { color: @plum; }
 QPushButton[kind="segment"] { border-radius: 0px; border-left-width: 0px; padding: 2px 7px; font-size: 12px; }

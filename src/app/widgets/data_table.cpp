@@ -67,6 +67,9 @@ private:
             drawRoleShape(painter, QPointF(area.left() + 4, area.center().y() + 0.5), 4, role, t.role(role));
             area.setLeft(area.left() + 15);
         }
+        if (const QVariantList levels = index.data(cell::kLevels).toList(); !levels.isEmpty()) {
+            paintLevels(painter, area, levels);
+        }
         painter.setFont(uiFont(13, index.data(cell::kBold).toBool() ? QFont::Bold : QFont::Normal));
         painter.setPen(index.data(cell::kMuted).toBool() ? t.mute : t.ink);
         const int alignment = index.data(Qt::TextAlignmentRole).toInt();
@@ -76,6 +79,21 @@ private:
             painter.drawText(area, alignment, metrics.elidedText(what, Qt::ElideRight, area.width()));
         } else {
             painter.drawText(area, alignment | Qt::TextWordWrap, what);
+        }
+    }
+
+    /// Full and green within its limit, an empty brick frame outside it: told apart without colour too.
+    static void paintLevels(QPainter& painter, const QRect& area, const QVariantList& levels) {
+        constexpr int kStep = 8;
+        constexpr qsizetype kMost = 9;
+        const Theme& t = theme();
+        painter.setRenderHint(QPainter::Antialiasing);
+        for (qsizetype i = 0; i < std::min(levels.size(), kMost); ++i) {
+            const QRectF mark(area.left() + static_cast<double>(kStep * i) + 0.5, area.center().y() - 3.5, 5, 7);
+            const bool isWithin = levels[i].toBool();
+            painter.setPen(isWithin ? QPen(Qt::NoPen) : QPen(t.brick, 1.2));
+            painter.setBrush(isWithin ? QBrush(t.pine) : QBrush(Qt::NoBrush));
+            painter.drawRoundedRect(mark, 1.2, 1.2);
         }
     }
 

@@ -1,5 +1,6 @@
 #include "nuvat/batch/compare_fits.h"
 
+#include "criteria.h"
 #include "evaluation_memory.h"
 
 #include <algorithm>
@@ -38,6 +39,26 @@ void compareSamples(const AnalyteEvaluation& before, const AnalyteEvaluation& af
         one.lost += change.inUse && !change.other ? 1u : 0u;
         one.gained += !change.inUse && change.other ? 1u : 0u;
         one.changes.push_back(change);
+    }
+}
+
+void compareChecks(const AnalyteEvaluation& before, const AnalyteEvaluation& after, ComparedFit& one) {
+    std::vector<const LevelValue*> levels;
+    for (const LevelValue& level : after.levels) {
+        if (isJudged(level)) {
+            levels.push_back(&level);
+        }
+    }
+    std::sort(levels.begin(), levels.end(), [](const auto* left, const auto* right) { return *left->x > *right->x; });
+    for (const LevelValue* level : levels) {
+        one.levelsWithin.push_back(level->isWithin);
+    }
+    for (const CriterionResult& then : after.criteria) {
+        const auto now = std::find_if(before.criteria.begin(), before.criteria.end(),
+                                      [&](const CriterionResult& c) { return c.key == then.key; });
+        if (now != before.criteria.end() && now->outcome != then.outcome && !now->isOverridden()) {
+            one.criteria.push_back({then.title, now->foundText, then.foundText, now->outcome, then.outcome});
+        }
     }
 }
 
@@ -84,7 +105,9 @@ std::vector<ComparedFit> compareFits(const Batch& batch, const AnalyteEvaluation
         }
         if (out[i].candidate.fit.isUsable()) {
             changed.method.analyte(evaluation.analyte).fit = out[i].options;
-            compareSamples(evaluation, evaluator.evaluate(changed).analyte(evaluation.analyte), out[i]);
+            const Evaluation then = evaluator.evaluate(changed);
+            compareSamples(evaluation, then.analyte(evaluation.analyte), out[i]);
+            compareChecks(evaluation, then.analyte(evaluation.analyte), out[i]);
         }
         progress.report(static_cast<double>(i + 1) / static_cast<double>(out.size()));
     }

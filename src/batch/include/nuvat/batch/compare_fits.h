@@ -14,12 +14,24 @@ struct ResultChange {
     std::optional<double> changePercent; ///< of the result in use; present where both report
 };
 
+/// A criterion whose outcome another fit would change.
+struct CriterionChange {
+    std::string title;
+    std::string foundInUse;
+    std::string found;
+    Outcome inUse = Outcome::NotApplicable;
+    Outcome other = Outcome::NotApplicable;
+};
+
 /// One model and weighting for the standards of an analyte, with what it would change.
 struct ComparedFit {
     FitOptions options; ///< those of the method, with the model and the weighting changed
     Candidate candidate;
     bool isInUse = false;
     std::vector<ResultChange> changes; ///< QCs first, then unknowns, each by number; empty when the fit is not usable
+    /// Whether each level that is judged would be within its limit, the highest concentration first.
+    std::vector<bool> levelsWithin;
+    std::vector<CriterionChange> criteria;
     std::size_t lost = 0;              ///< samples that are reported now and would not be
     std::size_t gained = 0;            ///< the other way round
 
