@@ -510,6 +510,7 @@ TEST_F(Pages, ModelsAreComparedAndOneIsTaken) {
         << find<QLabel>("compareChecks")->text().toStdString();
     const QVariantList marks = table->model()->index(wanted, 2).data(cell::kLevels).toList();
     EXPECT_EQ(marks.size(), 7);
+    EXPECT_FALSE(find<QLabel>("compareWords")->text().contains(QStringLiteral("x2")));
     EXPECT_TRUE(marks.contains(false));
     click("compareTake");
     EXPECT_EQ(m_workspace->analyte().fit.model, Model::Quadratic);

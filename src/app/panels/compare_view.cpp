@@ -30,7 +30,7 @@ QString fitTitle(const FitOptions& options) {
 /// "1/x2", as the command line writes it, as the window does.
 QString withSquares(QString sentence) {
     for (const QChar of : {u'x', u'y', u's'}) {
-        sentence.replace(QStringLiteral("1/%12").arg(of), QStringLiteral("1/%1²").arg(of));
+        sentence.replace(QStringLiteral("1/") + of + u'2', QStringLiteral("1/") + of + u'²');
     }
     return sentence;
 }
