@@ -812,14 +812,21 @@ TEST_F(Pages, TheReportFollowsItsSwitches) {
     EXPECT_EQ(status(), QStringLiteral("3 pages"));
 }
 
-TEST_F(Pages, ANoteIsKeptWithItsSample) {
+class Notes : public Pages {
+protected:
+    void typeNote(int sample, const QString& words) {
+        clickChain(ChainPage::Results);
+        m_workspace->selectGroup({Role::Unknown, sample});
+        wait();
+        auto* note = find<QPlainTextEdit>("sampleNote");
+        note->setFocus();
+        QTest::keyClicks(note, words);
+    }
+};
+
+TEST_F(Notes, AreKeptWithTheirSample) {
     startDemo();
-    clickChain(ChainPage::Results);
-    m_workspace->selectGroup({Role::Unknown, 8});
-    wait();
-    auto* note = find<QPlainTextEdit>("sampleNote");
-    note->setFocus();
-    QTest::keyClicks(note, QStringLiteral("repeat tomorrow"));
+    typeNote(8, QStringLiteral("repeat tomorrow"));
     m_workspace->selectGroup({Role::Unknown, 9}); // going on commits it
     wait();
     EXPECT_EQ(m_workspace->batch().samples.at(8).note, "repeat tomorrow");
@@ -828,14 +835,9 @@ TEST_F(Pages, ANoteIsKeptWithItsSample) {
     EXPECT_EQ(find<QPlainTextEdit>("sampleNote")->toPlainText(), QStringLiteral("repeat tomorrow"));
 }
 
-TEST_F(Pages, ANoteBeingTypedIsKeptWhenTheBatchIsClosed) {
+TEST_F(Notes, BeingTypedAreKeptWhenTheBatchIsClosed) {
     startDemo();
-    clickChain(ChainPage::Results);
-    m_workspace->selectGroup({Role::Unknown, 8});
-    wait();
-    auto* note = find<QPlainTextEdit>("sampleNote");
-    note->setFocus();
-    QTest::keyClicks(note, QStringLiteral("repeat tomorrow"));
+    typeNote(8, QStringLiteral("repeat tomorrow"));
     key(Qt::Key_W, Qt::ControlModifier);
     EXPECT_FALSE(m_workspace->isOpen());
     auto again = openBatch(m_folder / "demo.nuvat");

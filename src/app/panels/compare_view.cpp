@@ -21,12 +21,6 @@ namespace {
 
 constexpr double kWorthSayingPercent = 2; // changes below this are within what replicates scatter; common practice
 
-QString fitTitle(const FitOptions& options) {
-    const QString model = text(modelTitle(options.model));
-    return isInterpolation(options.model) ? model
-                                          : model + QStringLiteral(", ") + text(weightingTitle(options.weighting));
-}
-
 /// "1/x2", as the command line writes it, as the window does.
 QString withSquares(QString sentence) {
     for (const QChar of : {u'x', u'y', u's'}) {
@@ -262,11 +256,11 @@ void CompareView::lookAt(int row) {
                      [](const auto& left, const auto& right) { return weightOf(left) > weightOf(right); });
     m_changesModel->refresh();
     m_take->setEnabled(one != nullptr && !one->isInUse && one->candidate.fit.isUsable());
-    m_take->setText(one == nullptr ? tr("Take") : tr("Take %1").arg(fitTitle(one->options)));
+    m_take->setText(one == nullptr ? tr("Take") : tr("Take %1").arg(text(fitTitle(one->options))));
     if (one == nullptr) {
         m_words->clear();
     } else if (one->isInUse) {
-        m_words->setText(tr("%1 is the fit in use.").arg(fitTitle(one->options)) + u' ' +
+        m_words->setText(tr("%1 is the fit in use.").arg(text(fitTitle(one->options))) + u' ' +
                          withSquares(shown(one->candidate.sentence)));
     } else if (!one->candidate.fit.isUsable()) {
         m_words->setText(text(one->candidate.fit.message));
@@ -275,7 +269,7 @@ void CompareView::lookAt(int row) {
             return std::abs(c.changePercent.value_or(0)) >= kWorthSayingPercent;
         });
         QString words = tr("With %1, %2 of %3 samples change by 2 % or more")
-                            .arg(fitTitle(one->options))
+                            .arg(text(fitTitle(one->options)))
                             .arg(changed)
                             .arg(m_changes.size());
         words += one->lost > 0 ? tr("; %1 would no longer be reported").arg(one->lost) : QString();
@@ -287,8 +281,8 @@ void CompareView::lookAt(int row) {
 
 void CompareView::showCurves(const ComparedFit* one) {
     const bool isOther = one != nullptr && !one->isInUse;
-    m_plot->setNames(tr("%1, in use").arg(fitTitle(m_workspace.analyte().fit)),
-                     isOther ? tr("%1, looked at").arg(fitTitle(one->options)) : QString());
+    m_plot->setNames(tr("%1, in use").arg(text(fitTitle(m_workspace.analyte().fit))),
+                     isOther ? tr("%1, looked at").arg(text(fitTitle(one->options))) : QString());
     m_plot->show(m_workspace.batch(), m_workspace.evaluation(), isOther ? &one->candidate.fit : nullptr);
     QStringList checks;
     for (const CriterionChange& change : one == nullptr ? std::vector<CriterionChange>() : one->criteria) {

@@ -351,8 +351,7 @@ void CurvePage::offer(const std::vector<ComparedFit>& fits) {
         return;
     }
     m_offered = best->options;
-    const QString name =
-        text(modelTitle(m_offered.model)) + QStringLiteral(", ") + text(weightingTitle(m_offered.weighting));
+    const QString name = text(fitTitle(m_offered));
     m_offerWords->setText(
         tr("These standards do not determine the model in use. Of those that they determine %1 is first: "
            "%2 of %3 levels within limits.")

@@ -12,11 +12,6 @@ namespace nuvat {
 
 namespace {
 
-QString titleOf(const FitOptions& fit) {
-    QString out = text(modelTitle(fit.model));
-    return isInterpolation(fit.model) ? out : out + QStringLiteral(", ") + text(weightingTitle(fit.weighting));
-}
-
 bool isOfY(const FitOptions& fit) {
     return !isInterpolation(fit.model) &&
            (fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2);
@@ -169,7 +164,7 @@ void CurveSettings::makeReplicates(LiveForm* part) {
 
 void CurveSettings::refresh() {
     const FitOptions& fit = m_workspace.analyte().fit;
-    setTitle(tr("Curve settings"), tr("Only what %1 uses, live.").arg(titleOf(fit)));
+    setTitle(tr("Curve settings"), tr("Only what %1 uses, live.").arg(text(fitTitle(fit))));
     refreshFit();
     refreshReadingOff();
     const Method& method = m_workspace.batch().method;

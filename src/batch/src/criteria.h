@@ -12,6 +12,8 @@ void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Applies the criteria of the batch as a whole. Needs all analytes.
 void applyBatchCriteria(const Batch& batch, Evaluation& evaluation);
 
+/// The criteria of one analyte whose limits the method sets. Marks samples that need a review.
+std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Custom criteria with the scopes analyte, level, sample and QC, as found for one analyte.
 std::vector<CriterionResult> ownCriteria(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Those with the scope batch.

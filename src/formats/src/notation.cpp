@@ -196,4 +196,36 @@ TableHead findHead(std::span<const Line> lines, char separator, const std::vecto
     return first;
 }
 
+std::vector<Line> filledLines(std::string_view text) {
+    std::vector<Line> lines = cutLines(text);
+    std::erase_if(lines, [](const Line& line) { return isBlank(line.text); });
+    return lines;
+}
+
+std::vector<Line> firstLines(std::string_view text, std::size_t bytes) {
+    std::vector<Line> lines = filledLines(text.substr(0, bytes));
+    if (bytes < text.size() && !lines.empty()) {
+        lines.pop_back(); // cut off
+    }
+    return lines.empty() ? filledLines(text) : lines;
+}
+
+std::vector<Line> sample(std::string_view text) {
+    constexpr std::size_t kBytes = 1u << 12;
+    std::vector<Line> lines = firstLines(text, text.size() <= 2 * kBytes ? text.size() : kBytes);
+    if (text.size() > 2 * kBytes) {
+        std::vector<Line> tail = filledLines(text.substr(text.size() - kBytes));
+        lines.insert(lines.end(), tail.begin() + (tail.empty() ? 0 : 1), tail.end());
+    }
+    return lines;
+}
+
+std::size_t averageSize(const std::vector<Line>& lines) {
+    std::size_t all = 0;
+    for (const Line& line : lines) {
+        all += line.text.size() + 1;
+    }
+    return all / std::max<std::size_t>(lines.size(), 1) + 1;
+}
+
 } // namespace nuvat

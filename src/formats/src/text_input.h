@@ -60,6 +60,13 @@ bool isBlank(std::string_view text);
 std::string lineText(int line);
 int lineAt(std::string_view bytes, std::size_t at);
 
+std::vector<Line> filledLines(std::string_view text); ///< without empty ones
+/// The lines that begin in the first bytes of a text, or all of it when they are too long for that.
+std::vector<Line> firstLines(std::string_view text, std::size_t bytes);
+/// Some lines of the head and some of the tail: enough to see how a long table is written.
+std::vector<Line> sample(std::string_view text);
+std::size_t averageSize(const std::vector<Line>& lines); ///< with the end of the line
+
 /// How cells are parted and numbers written.
 struct Notation {
     char separator = ',';

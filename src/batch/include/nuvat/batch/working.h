@@ -60,6 +60,8 @@ std::string modelFormula(Model model);
 std::string modelTitle(Model model);
 /// "none", "1/x", "1/x²", …
 std::string weightingTitle(Weighting weighting);
+/// Both as they stand on screen: "4PL logistic, 1/y²"; point to point and spline have no weights.
+std::string fitTitle(const FitOptions& options);
 /// What a parameter means: "a, response at zero".
 std::string parameterTitle(Model model, std::size_t index);
 
