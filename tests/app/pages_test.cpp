@@ -647,6 +647,40 @@ TEST_F(Pages, LimitsAreChangedBesideTheCriteria) {
     EXPECT_EQ(set->currentText(), before);
 }
 
+// A batch dropped in while a number is being typed: it belongs to the batch that goes.
+TEST_F(Pages, WhatIsBeingTypedStaysWithItsBatch) {
+    startDemo();
+    const auto first = m_workspace->openBatch().path;
+    const auto other = m_folder / "other.nuvat";
+    ASSERT_TRUE(m_workspace->saveCopy(other));
+    clickChain(ChainPage::Checks);
+    click("limitsTitle");
+    auto* field = find<NumberField>("limitUnknownCv");
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, QStringLiteral("33"));
+    drop(other);
+    wait();
+    EXPECT_EQ(m_workspace->openBatch().path, other);
+    find<NumberField>("limitQcRecovery")->setFocus();
+    EXPECT_EQ(m_workspace->batch().method.limits.unknownCv, 20);
+    EXPECT_EQ(field->text(), QStringLiteral("20"));
+    // The same for the row of a custom criterion.
+    Method method = m_workspace->batch().method;
+    method.criteria = {{"B", CriterionScope::Sample, "cv", Comparison::AtMost, 5, true}};
+    ASSERT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
+    m_workspace->selectCriterion("own-1");
+    typeInto("criterionLimit", QStringLiteral("7"), false);
+    drop(first);
+    wait();
+    EXPECT_EQ(m_workspace->batch().method.limits.unknownCv, 33);
+    EXPECT_TRUE(m_workspace->batch().method.criteria.empty());
+    drop(other);
+    wait();
+    ASSERT_EQ(m_workspace->batch().method.criteria.size(), 1u);
+    EXPECT_EQ(m_workspace->batch().method.criteria.front().limit, 7);
+}
+
 // The side panel is as wide as it is: nothing of it may be cut off, whatever applies.
 TEST_F(Pages, NoSettingIsWiderThanTheSidePanel) {
     startDemo();

@@ -44,6 +44,12 @@ CriterionEditor::CriterionEditor(Workspace& workspace, QWidget* parent) : QWidge
     makeCompletion();
     connect(m_scope, &QComboBox::currentIndexChanged, this, &CriterionEditor::showNames);
     connect(&workspace, &Workspace::changed, this, &CriterionEditor::refresh);
+    connect(&workspace, &Workspace::aboutToReplace, this, [this] {
+        if (m_index) {
+            commit();
+        }
+        m_index.reset(); // it is no criterion of the next batch
+    });
     connect(&workspace, &Workspace::opened, this, &CriterionEditor::closed);
 }
 

@@ -153,6 +153,7 @@ void CurveSettings::makeReplicates(LiveForm* part) {
         }
         return change([&](Method& m, Analyte&) { m.replicates.keepBest = static_cast<int>(keep); });
     };
+    connect(&m_workspace, &Workspace::aboutToReplace, m_keepBest, &NumberField::commit);
     connect(m_keepBest, &NumberField::notANumber, this, [this] { m_keepBest->take(-1); });
     m_outliers = part->choice(QStringLiteral("outlierTest"), tr("Outlier test"),
                               {tr("none"), tr("Grubbs, 5 %"), tr("Dixon, 5 %")});

@@ -79,6 +79,8 @@ NumberField* MethodForm::number(LiveForm* form, const char* name, const QString&
     field->take = [this, edit](std::optional<double> value) {
         return change([&](Method& method, Analyte& analyte) { edit(method, analyte, value); });
     };
+    // What is being typed belongs to the batch that goes, not to the next one.
+    connect(&m_workspace, &Workspace::aboutToReplace, field, &NumberField::commit);
     connect(field, &NumberField::notANumber, this, [this, title](const QString& typed) {
         m_workspace.tell(tr("%1: \"%2\" is not a number; Esc gives back the one that holds.").arg(title, typed), true);
     });

@@ -34,6 +34,8 @@ public:
     NumberField(const QString& name, int width, QWidget* parent);
     /// The number that holds; what is being typed stays.
     void setNumber(const std::optional<double>& value);
+    /// Takes what is typed now, without waiting for the keyboard to leave.
+    void commit();
     /// Takes a number, nothing for an empty line. @return whether it holds now
     std::function<bool(std::optional<double>)> take;
 
@@ -45,7 +47,6 @@ protected:
     void focusOutEvent(QFocusEvent* event) override;
 
 private:
-    void commit();
     void setWrong(bool isWrong);
     QString m_holds;
 };
