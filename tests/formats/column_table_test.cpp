@@ -14,10 +14,11 @@ namespace {
 
 const DelimitedLimits kLimits{};
 
-Result<ColumnTable> read(const std::string& text, const DelimitedLimits& limits = kLimits) {
+Result<ColumnTable> read(const std::string& text, const DelimitedLimits& limits = kLimits,
+                         const std::vector<std::string>& wanted = {}) {
     std::istringstream stream(text);
     NoProgress progress;
-    return ColumnTable::read(stream, "data.csv", progress, limits);
+    return ColumnTable::read(stream, "data.csv", progress, limits, wanted);
 }
 
 ColumnTable good(const std::string& text, const DelimitedLimits& limits = kLimits) {
@@ -206,15 +207,9 @@ TEST(ColumnTable, RefusesWhatIsNoTable) {
     EXPECT_EQ(codeOf(many, {.mostBytes = 1u << 20, .mostCells = 4000}), "import.too-large");
 }
 
-Result<ColumnTable> readFor(const std::vector<std::string>& wanted, const std::string& text) {
-    std::istringstream stream(text);
-    NoProgress progress;
-    return ColumnTable::read(stream, "data.csv", progress, kLimits, wanted);
-}
-
 /// The numbers under two headings, or the sentence that refuses them.
 std::string numbersUnder(const std::string& x, const std::string& y, const std::string& text) {
-    const auto table = readFor({x, y}, text);
+    const auto table = read(text, kLimits, {x, y});
     if (!table) {
         return table.error().text();
     }
@@ -290,7 +285,7 @@ TEST(ColumnTable, RefusesWhatItCannotTellApart) {
 }
 
 TEST(ColumnTable, NamesTheLineOfHeadingsBelowMetadata) {
-    const auto table = readFor({"x", "y"}, "Gain,100\n\nx,y\n1,2\n3,4,5\n");
+    const auto table = read("Gain,100\n\nx,y\n1,2\n3,4,5\n", kLimits, {"x", "y"});
     ASSERT_FALSE(table);
     EXPECT_NE(table.error().text().find("line 5, cell 3: \"5\" stands under no heading; line 3 has 2"),
               std::string::npos)

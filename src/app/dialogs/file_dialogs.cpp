@@ -90,13 +90,12 @@ std::optional<BatchDetails> askDetails(QWidget* parent, const BatchDetails& befo
     const Frame frame = makeFrame(dialog, "detailsDialog", QObject::tr("Details of the batch"), QObject::tr("Use"));
     Form form(&dialog);
     form.section(QObject::tr("Details of the batch"));
-    auto* title = form.line(QObject::tr("Name"), "detailsTitle", before.title.toStdString());
-    auto* laboratory = form.line(QObject::tr("Laboratory"), "detailsLaboratory", before.laboratory.toStdString());
-    auto* note = form.line(QObject::tr("Note"), "detailsNote", before.note.toStdString());
+    auto* title = form.line(QObject::tr("Name"), "detailsTitle", before.title);
+    auto* laboratory = form.line(QObject::tr("Laboratory"), "detailsLaboratory", before.laboratory);
+    auto* note = form.line(QObject::tr("Note"), "detailsNote", before.note);
     frame.body->addLayout(form.layout());
     frame.body->addWidget(makeLabel(QObject::tr("They stand at the head of the report."), "small", &dialog));
     frame.body->addLayout(frame.buttons);
-    frame.wrong->hide(); // the name is all that can be wrong, and without one there is nothing to press
     QObject::connect(title, &QLineEdit::textChanged, frame.accept,
                      [&](const QString& typed) { frame.accept->setEnabled(!typed.trimmed().isEmpty()); });
     QObject::connect(frame.accept, &QPushButton::clicked, &dialog, &QDialog::accept);

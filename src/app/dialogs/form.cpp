@@ -1,7 +1,5 @@
 #include "dialogs/form.h"
 
-#include "theme/style.h"
-
 namespace nuvat {
 
 Frame makeFrame(QDialog& dialog, const char* name, const QString& title, const QString& accept) {
@@ -18,12 +16,6 @@ Frame makeFrame(QDialog& dialog, const char* name, const QString& title, const Q
     out.accept->setDefault(true);
     out.buttons->addWidget(cancel);
     out.buttons->addWidget(out.accept);
-    out.wrong = makeLabel({}, "small", &dialog);
-    out.wrong->setObjectName(QStringLiteral("dialogWrong"));
-    out.wrong->setWordWrap(true);
-    out.wrong->setMinimumHeight(34);
-    out.wrong->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-    out.wrong->setStyleSheet(QStringLiteral("color: %1;").arg(theme().brick.name()));
     QObject::connect(cancel, &QPushButton::clicked, &dialog, &QDialog::reject);
     return out;
 }

@@ -181,7 +181,7 @@ void ChecksPage::changeLimit() {
     if (criterion == nullptr) {
         Q_EMIT settingsAsked();
     } else if (m_editor->isVisible() && m_editor->index()) {
-        m_editor->findChild<QLineEdit*>(QStringLiteral("criterionLimit"))->setFocus(Qt::TabFocusReason);
+        m_editor->enterLimit();
     } else {
         Q_EMIT settingsAsked();
         if (!m_limits->enterLimitOf(criterion->key)) {

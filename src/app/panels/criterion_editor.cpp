@@ -142,6 +142,10 @@ void CriterionEditor::take(const QString& name) {
     m_quantity->insert(name);
 }
 
+void CriterionEditor::enterLimit() {
+    m_limit->setFocus(Qt::TabFocusReason);
+}
+
 bool CriterionEditor::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::KeyPress) {
         const int key = static_cast<QKeyEvent*>(event)->key();
@@ -241,6 +245,9 @@ void CriterionEditor::remove() {
 
 /// After an edit elsewhere, such as an undo.
 void CriterionEditor::refresh() {
+    if (isHidden()) {
+        return; // it is filled when it is shown
+    }
     const auto& criteria = m_workspace.batch().method.criteria;
     if (m_index && *m_index >= criteria.size()) {
         Q_EMIT closed();
@@ -270,12 +277,12 @@ void CriterionEditor::showNames() {
 
 void CriterionEditor::showValues() {
     const Criterion criterion = typed();
-    m_done->setEnabled(m_index || isComplete());
     const auto setWords = [this](const QString& words, bool isWrong) {
         m_values->setText(words);
         Q_EMIT wordsChanged();
         m_values->setStyleSheet(isWrong ? QStringLiteral("color: %1;").arg(theme().brick.name()) : QString());
     };
+    m_done->setEnabled(m_index.has_value());
     if (criterion.quantity.empty()) {
         setWords(tr("Type a formula of the names below, for example abs(error) or cv."), false);
         return;
@@ -287,6 +294,7 @@ void CriterionEditor::showValues() {
         return;
     }
     const bool hasLimit = parseTyped(m_limit->text().toStdString()).has_value();
+    m_done->setEnabled(m_index || (hasLimit && !criterion.title.empty()));
     QStringList met;
     QStringList missed;
     for (const CriterionValue& one : *values) {

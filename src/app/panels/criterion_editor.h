@@ -24,6 +24,7 @@ public:
     void beginNew();
     /// @param index in Method::criteria
     void edit(std::size_t index);
+    void enterLimit();                                           ///< the keyboard goes there
     std::optional<std::size_t> index() const { return m_index; } ///< nothing: a new one
 
 Q_SIGNALS:

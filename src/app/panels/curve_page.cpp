@@ -260,6 +260,7 @@ void CurvePage::showComparison(bool isShown) {
     m_showsCurve->setChecked(!isShown);
     m_showsComparison->setChecked(isShown);
     m_views->setCurrentIndex(isShown ? 1 : 0);
+    lookForBest();
     Q_EMIT factsChanged(); // other keys matter
 }
 
@@ -326,12 +327,18 @@ QWidget* CurvePage::makeOffer() {
     return m_offer;
 }
 
-/// Beside the window's work: which of the usual models these standards determine.
+/// Beside the window's work: which of the usual models these standards determine, where they do not determine the one
+/// in use. The comparison, when it is shown, says so itself.
 void CurvePage::lookForBest() {
     if (m_search) {
         m_search->cancel();
     }
-    const int search = ++m_searches;
+    const int search = ++m_searches; // whatever was looked for before belongs to another fit
+    m_offer->hide();
+    const Fit& fit = m_workspace.evaluation().fit;
+    if (fit.isUsable() || fit.n == 0 || !isVisible() || m_showsComparison->isChecked()) {
+        return;
+    }
     m_search = runJob<std::vector<ComparedFit>>(
         this,
         [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress)
@@ -373,7 +380,7 @@ void CurvePage::resizeEvent(QResizeEvent* event) {
 
 void CurvePage::showEvent(QShowEvent* event) {
     Page::showEvent(event);
-    refresh();
+    lookForBest();
 }
 
 void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
@@ -395,11 +402,7 @@ void CurvePage::refresh() {
                              tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
     m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
     const Fit& fit = m_workspace.evaluation().fit;
-    ++m_searches; // whatever is looked for belongs to another fit
-    m_offer->hide();
-    if (!fit.isUsable() && fit.n > 0 && isVisible()) {
-        lookForBest();
-    }
+    lookForBest();
     if (!fit.isUsable()) {
         m_quality->setText(fit.n > 0 ? tr("No curve; Compare shows which models these standards determine")
                                      : QString());

@@ -24,8 +24,6 @@ CurveSettings::CurveSettings(Workspace& workspace, QWidget* parent)
     makeFit();
     makeReadingOff();
     makeReplicates(addPart(QStringLiteral("replicateSettings"), tr("Replicates and dilutions")));
-    connect(&workspace, &Workspace::changed, this, &CurveSettings::refresh);
-    refresh();
 }
 
 void CurveSettings::makeFit() {
@@ -141,20 +139,15 @@ void CurveSettings::makeReplicates(LiveForm* part) {
     m_dilution = number(part, "dilutionSe", tr("SE of a dilution"),
                         [](Method& m, Analyte&, auto v) { m.dilutionRelativeSe = v.value_or(0) / 100; });
     part->row(tr("SE of a dilution, %"), {m_dilution}, tr("Relative standard uncertainty of a dilution factor"));
-    m_keepBest = part->number(QStringLiteral("keepBest"), tr("Keep the best"), tr("all"));
+    m_keepBest = number(
+        part, "keepBest", tr("Replicates kept"),
+        [](Method& m, Analyte&, std::optional<double> value) {
+            const double keep = value.value_or(0);
+            constexpr int kNone = -1; // what the method's own rule refuses
+            m.replicates.keepBest = keep == std::floor(keep) && std::abs(keep) < 1e6 ? static_cast<int>(keep) : kNone;
+        },
+        tr("all"));
     part->row(tr("Replicates kept"), {m_keepBest}, tr("Those with the smallest SD; empty: all"));
-    m_keepBest->take = [this](std::optional<double> value) {
-        const double keep = value.value_or(0);
-        constexpr double kMost = 48;
-        if (keep != 0 && !(keep >= 2 && keep <= kMost && keep == std::floor(keep))) {
-            m_workspace.tell(tr("Replicates kept: type a whole number from 2 on, or leave it empty to keep all."),
-                             true);
-            return false;
-        }
-        return change([&](Method& m, Analyte&) { m.replicates.keepBest = static_cast<int>(keep); });
-    };
-    connect(&m_workspace, &Workspace::aboutToReplace, m_keepBest, &NumberField::commit);
-    connect(m_keepBest, &NumberField::notANumber, this, [this] { m_keepBest->take(-1); });
     m_outliers = part->choice(QStringLiteral("outlierTest"), tr("Outlier test"),
                               {tr("none"), tr("Grubbs, 5 %"), tr("Dixon, 5 %")});
     part->row(tr("Outlier test"), {m_outliers}, tr("Sets replicates aside by itself, visibly"));

@@ -15,7 +15,7 @@ private:
     void makeFit();
     void makeReadingOff();
     void makeReplicates(LiveForm* part);
-    void refresh();
+    void refresh() override;
     void refreshFit();
     void refreshReadingOff();
     Choice *m_reading, *m_interval, *m_scatter, *m_rangeBy, *m_outliers;

@@ -33,8 +33,6 @@ LimitsSettings::LimitsSettings(Workspace& workspace, QWidget* parent)
     for (const char* name : {"limitLowest", "limitHighest", "limitLevelsWithin", "limitLevels"}) {
         findChild<NumberField*>(QString::fromLatin1(name))->setFixedWidth(kHalf);
     }
-    connect(&workspace, &Workspace::changed, this, &LimitsSettings::refresh);
-    refresh();
 }
 
 NumberField* LimitsSettings::percent(const char* name, const QString& title, double CriteriaLimits::*limit) {

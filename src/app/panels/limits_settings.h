@@ -15,7 +15,7 @@ public:
 private:
     void makeStandards();
     void makeSamples();
-    void refresh();
+    void refresh() override;
     NumberField* percent(const char* name, const QString& title, double CriteriaLimits::*limit);
     NumberField* percent(const char* name, const QString& title, std::optional<double> CriteriaLimits::*limit);
 

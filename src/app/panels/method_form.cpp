@@ -21,6 +21,16 @@ MethodForm::MethodForm(Workspace& workspace, const QString& name, bool isOpen, Q
     layout->addSpacing(4);
     m_form = new LiveForm(this);
     layout->addWidget(m_form);
+    connect(&workspace, &Workspace::changed, this, [this] {
+        if (isVisible()) {
+            refresh();
+        }
+    });
+}
+
+void MethodForm::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
 }
 
 QPushButton* MethodForm::makeTitle(const QString& name, bool isOpen) {

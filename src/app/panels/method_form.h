@@ -27,6 +27,9 @@ protected:
     LiveForm* addPart(const QString& name, const QString& title);
     void showOpen();
     LiveForm* form() const { return m_form; }
+    /// Shows what holds. Called after every change while it can be seen, and when it comes to sight.
+    virtual void refresh() = 0;
+    void showEvent(QShowEvent* event) override;
     Workspace& m_workspace;
 
 private:

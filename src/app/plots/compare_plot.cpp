@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/curve_shape.h"
 #include "nuvat/report/calibration_figure.h"
+#include "plots/axis.h"
 #include "theme/style.h"
 
 #include <algorithm>
@@ -45,13 +46,7 @@ void ComparePlot::style() {
     axisRect()->setAutoMargins(QCP::msNone);
     axisRect()->setMargins(QMargins(44, 20, 12, 22));
     for (QCPAxis* axis : {xAxis, yAxis}) {
-        axis->setTickLabelFont(uiFont(12));
-        axis->setTickLabelColor(t.mute);
-        axis->setBasePen(QPen(t.line, 1));
-        axis->setTickPen(Qt::NoPen);
-        axis->setSubTickPen(Qt::NoPen);
-        axis->grid()->setPen(QPen(t.line, 1));
-        axis->grid()->setZeroLinePen(Qt::NoPen);
+        styleAxis(*axis);
     }
     m_inUse->setPen(QPen(t.ink, 1.6, Qt::DashLine));
     m_other->setPen(QPen(t.plum, 2.2));
@@ -74,30 +69,15 @@ void ComparePlot::setNames(const QString& inUse, const QString& other) {
     m_otherName->setText(other.isEmpty() ? QString() : QStringLiteral("━━  %1").arg(other));
 }
 
-void ComparePlot::setTicks(QCPAxis* axis, bool isLogarithmic, const std::optional<double>& zero) {
-    const QCPRange range = axis->range();
-    QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
-    for (const double tick :
-         isLogarithmic ? logTicks(range.lower, range.upper) : roundTicks(range.lower, range.upper, 4)) {
-        if (!(isLogarithmic && zero && tick < *zero * 1.8)) {
-            ticker->addTick(tick, tickText(tick, 4));
-        }
-    }
-    if (isLogarithmic && zero) {
-        ticker->addTick(*zero, QStringLiteral("0"));
-    }
-    axis->setTicker(ticker);
-}
-
 void ComparePlot::show(const Batch& batch, const AnalyteEvaluation& evaluation, const Fit* other) {
-    AnalyteEvaluation looked = evaluation;
+    const bool isTwo = other != nullptr && other->isUsable();
     const CurveShape inUse = curveShape(batch, evaluation, kSamples);
     CurveShape shape = inUse;
-    if (other != nullptr && other->isUsable()) {
+    if (isTwo) {
+        AnalyteEvaluation looked = evaluation;
         looked.fit = *other;
         shape = curveShape(batch, looked, kSamples);
     }
-    const bool isTwo = other != nullptr && other->isUsable();
     m_inUse->setData(vectorOf(inUse.x), vectorOf(inUse.y), true);
     m_other->setData(isTwo ? vectorOf(shape.x) : QVector<double>(), isTwo ? vectorOf(shape.y) : QVector<double>(),
                      true);
@@ -113,8 +93,9 @@ void ComparePlot::show(const Batch& batch, const AnalyteEvaluation& evaluation, 
     xAxis->setScaleType(inUse.isLogarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     xAxis->setRange(inUse.xLow, inUse.xHigh);
     yAxis->setRange(std::min(inUse.yLow, shape.yLow), std::max(inUse.yHigh, shape.yHigh));
-    setTicks(xAxis, inUse.isLogarithmic, inUse.zeroX);
-    setTicks(yAxis, false, std::nullopt);
+    constexpr int kTicks = 4;
+    setTicks(*xAxis, inUse.zeroX, kTicks);
+    setTicks(*yAxis, std::nullopt, kTicks);
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     m_title->setText(text(analyte.responseName) + (batch.method.subtractsBlank ? tr(", blank-corrected") : QString()));
     replot(QCustomPlot::rpQueuedReplot);

@@ -19,7 +19,6 @@ public:
 
 private:
     void style();
-    void setTicks(QCPAxis* axis, bool isLogarithmic, const std::optional<double>& zero);
     QCPGraph *m_inUse, *m_other, *m_standards;
     QCPItemText *m_title, *m_inUseName, *m_otherName;
 };

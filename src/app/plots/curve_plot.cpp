@@ -47,8 +47,8 @@ void CurvePlot::fitAxes() {
     QCPAxis* y = m_main->axis(QCPAxis::atLeft);
     x->setRange(m_shape.xLow, m_shape.xHigh);
     y->setRange(m_shape.yLow, m_shape.yHigh);
-    setTicks(x, m_shape.isLogarithmic);
-    setTicks(y, false);
+    setTicks(x);
+    setTicks(y);
     fillPoints();
     replot(QCustomPlot::rpQueuedReplot);
 }

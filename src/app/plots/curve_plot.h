@@ -46,7 +46,7 @@ protected:
 private:
     void build();
     void style();
-    void setTicks(QCPAxis* axis, bool isLogarithmic);
+    void setTicks(QCPAxis* axis);
     void placeRange();
     void fillPoints();
     void fillErrors();

@@ -1,5 +1,6 @@
 // What the plot is made of and how it looks; what it shows is in curve_plot.cpp.
 #include "nuvat/report/calibration_figure.h"
+#include "plots/axis.h"
 #include "plots/curve_plot.h"
 #include "theme/style.h"
 
@@ -135,9 +136,8 @@ void CurvePlot::build() {
 
     connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), sx,
             [sx](const QCPRange& range) { sx->setRange(range); });
-    connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this,
-            [this, x] { setTicks(x, x->scaleType() == QCPAxis::stLogarithmic); });
-    connect(y, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this, y] { setTicks(y, false); });
+    connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this, x] { setTicks(x); });
+    connect(y, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), this, [this, y] { setTicks(y); });
     connect(this, &QCustomPlot::mouseWheel, this, [this] { m_isFitted = false; });
     // Whatever moved the axes (a wheel, a drag, another size), what stands at a pixel is put there anew before it is
     // painted.
@@ -156,17 +156,7 @@ void CurvePlot::style() {
             if (axis == nullptr) {
                 continue;
             }
-            axis->setTickLabelFont(uiFont(12));
-            axis->setTickLabelColor(t.mute);
-            axis->setLabelFont(uiFont(12));
-            axis->setLabelColor(t.mute);
-            axis->setBasePen(QPen(t.line, 1));
-            axis->setTickPen(Qt::NoPen);
-            axis->setSubTickPen(Qt::NoPen);
-            axis->grid()->setPen(QPen(t.line, 1));
-            axis->grid()->setZeroLinePen(Qt::NoPen);
-            axis->grid()->setSubGridVisible(false);
-            axis->setTickLabelPadding(6);
+            styleAxis(*axis);
         }
     }
     m_strip->axis(QCPAxis::atBottom)->setTickLabels(false);
@@ -226,22 +216,9 @@ void CurvePlot::style() {
     hideCursor();
 }
 
-void CurvePlot::setTicks(QCPAxis* axis, bool isLogarithmic) {
-    const QCPRange range = axis->range();
-    const double pixels =
-        axis->orientation() == Qt::Horizontal ? axis->axisRect()->width() : axis->axisRect()->height();
-    const auto ticks = isLogarithmic ? logTicks(range.lower, range.upper)
-                                     : roundTicks(range.lower, range.upper, std::max(3, static_cast<int>(pixels / 70)));
-    QSharedPointer<QCPAxisTickerText> ticker(new QCPAxisTickerText);
-    for (const double tick : ticks) {
-        if (!(isLogarithmic && m_shape.zeroX && tick < *m_shape.zeroX * 1.8)) {
-            ticker->addTick(tick, tickText(tick, 4));
-        }
-    }
-    if (isLogarithmic && m_shape.zeroX) {
-        ticker->addTick(*m_shape.zeroX, QStringLiteral("0"));
-    }
-    axis->setTicker(ticker);
+void CurvePlot::setTicks(QCPAxis* axis) {
+    const int pixels = axis->orientation() == Qt::Horizontal ? axis->axisRect()->width() : axis->axisRect()->height();
+    nuvat::setTicks(*axis, m_shape.zeroX, std::max(3, pixels / 70));
 }
 
 } // namespace nuvat

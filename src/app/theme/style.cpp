@@ -120,9 +120,9 @@ QDialog { background: @card; }
 QScrollArea, QScrollArea > QWidget > QWidget { background: transparent; border: none; }
 )");
     const std::pair<const char*, QColor> colours[]{
-        {"@plumSoft", t.plumSoft}, {"@onPlum", t.onPlum}, {"@paper", t.paper}, {"@field", t.field}, {"@card", t.card},
-        {"@rail", t.rail},         {"@mute", t.mute},     {"@plum", t.plum},   {"@line", t.line},   {"@ink", t.ink},
-        {"@brick", t.brick}};
+        {"@plumSoft", t.plumSoft}, {"@onPlum", t.onPlum}, {"@paper", t.paper}, {"@field", t.field},
+        {"@card", t.card},         {"@rail", t.rail},     {"@mute", t.mute},   {"@plum", t.plum},
+        {"@line", t.line},         {"@ink", t.ink},       {"@brick", t.brick}};
     for (const auto& [name, colour] : colours) {
         sheet.replace(QLatin1String(name), colour.name());
     }

@@ -23,8 +23,7 @@ Segments::Segments(const QStringList& items, QWidget* parent) : QWidget(parent),
     for (int i = 0; i < items.size(); ++i) {
         auto* button = makeButton(items[i], "segment", QString(), this);
         button->setCheckable(true);
-        button->setProperty("place", items.size() == 1       ? QStringLiteral("only")
-                                     : i == 0                ? QStringLiteral("first")
+        button->setProperty("place", i == 0                  ? QStringLiteral("first")
                                      : i + 1 == items.size() ? QStringLiteral("last")
                                                              : QStringLiteral("between"));
         m_group->addButton(button, i);
@@ -96,7 +95,6 @@ void NumberField::commit() {
         Q_EMIT notANumber(typed);
         return;
     }
-    const QString before = m_holds;
     setWrong(!take(typed.isEmpty() ? std::nullopt : value));
     if (!property("isWrong").toBool()) {
         setText(m_holds); // as it is written elsewhere
@@ -130,13 +128,6 @@ QWidget* LiveForm::row(const QString& title, const std::vector<QWidget*>& contro
     out->setToolTip(remark);
     m_layout->addWidget(out);
     return out;
-}
-
-QLabel* LiveForm::heading(const QString& title) {
-    auto* label = makeLabel(title, "heading", this);
-    m_layout->addSpacing(4);
-    m_layout->addWidget(label);
-    return label;
 }
 
 Segments* LiveForm::segments(const QString& name, const QString& title, const QStringList& items) {

@@ -59,7 +59,6 @@ public:
     explicit LiveForm(QWidget* parent);
     /// A row, to be shown or hidden as a whole. @param remark its tool tip
     QWidget* row(const QString& title, const std::vector<QWidget*>& controls, const QString& remark = {});
-    QLabel* heading(const QString& title);
 
     Segments* segments(const QString& name, const QString& title, const QStringList& items);
     Choice* choice(const QString& name, const QString& title, const QStringList& items);

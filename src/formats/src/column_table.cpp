@@ -418,13 +418,7 @@ int ColumnTable::line(std::size_t row) const {
     if (!m_lines.empty()) {
         return m_lines[row];
     }
-    const std::string_view before = std::string_view(m_text).substr(0, startOf(row));
-    int count = 1;
-    for (std::size_t i = 0; i < before.size(); ++i) {
-        const bool isPair = before[i] == '\r' && i + 1 < before.size() && before[i + 1] == '\n';
-        count += (before[i] == '\n' || before[i] == '\r') && !isPair ? 1 : 0;
-    }
-    return count;
+    return 1 + static_cast<int>(countLineEnds(std::string_view(m_text).substr(0, startOf(row))));
 }
 
 Result<std::size_t> ColumnTable::find(std::string_view heading) const {

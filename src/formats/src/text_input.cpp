@@ -198,15 +198,6 @@ std::string unquoted(std::string_view text) {
     return out;
 }
 
-/// How many lines end in a text: LF, CRLF or CR alone.
-std::size_t cutLineEnds(std::string_view text) {
-    std::size_t count = 0;
-    for (std::size_t i = 0; i < text.size(); ++i) {
-        count += text[i] == '\n' || (text[i] == '\r' && !text.substr(i).starts_with("\r\n")) ? 1u : 0u;
-    }
-    return count;
-}
-
 /// Whether a cell begins at `at`, blanks before it left out.
 bool isCellStart(std::string_view text, std::size_t at) {
     const std::size_t before = at == 0 ? std::string_view::npos : text.find_last_not_of(' ', at - 1);
@@ -215,6 +206,14 @@ bool isCellStart(std::string_view text, std::size_t at) {
 }
 
 } // namespace
+
+std::size_t countLineEnds(std::string_view text) {
+    std::size_t count = 0;
+    for (std::size_t i = 0; i < text.size(); ++i) {
+        count += text[i] == '\n' || (text[i] == '\r' && !text.substr(i).starts_with("\r\n")) ? 1u : 0u;
+    }
+    return count;
+}
 
 std::string lineText(int line) {
     return "line " + std::to_string(line);
@@ -369,7 +368,7 @@ std::vector<Line> cutLines(std::string_view text) {
         const bool atEnd = i == text.size();
         if (!atEnd && text[i] == '"' && isCellStart(text, i)) {
             const std::size_t end = behindQuotes(text, i).value_or(i + 1);
-            number += static_cast<int>(cutLineEnds(text.substr(i, end - i)));
+            number += static_cast<int>(countLineEnds(text.substr(i, end - i)));
             i = end - 1;
             continue;
         }

@@ -59,6 +59,7 @@ template<class Take> void forEachCell(std::string_view line, char separator, con
 bool isBlank(std::string_view text);
 std::string lineText(int line);
 int lineAt(std::string_view bytes, std::size_t at);
+std::size_t countLineEnds(std::string_view text); ///< LF, CRLF or CR alone
 
 std::vector<Line> filledLines(std::string_view text); ///< without empty ones
 /// The lines that begin in the first bytes of a text, or all of it when they are too long for that.

@@ -410,11 +410,9 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
             opened.notes.push_back(connection->whyReadOnly);
             connection->database.reset();
             connection->lock.reset();
-            opened.file.reset(new BatchFile(std::move(connection)));
-            return std::move(opened);
         }
-        db->limitWork(0);
         if (connection->database) {
+            db->limitWork(0);
             connection->lastLine = connection->lastLineInFile();
             connection->dataVersion = db->pragma("data_version");
         }
