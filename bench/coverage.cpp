@@ -23,7 +23,7 @@ struct Scenario {
     const char* title;
     Model model;
     Weighting weighting;
-    nuvat::WeightFrom weightFrom;
+    nuvat::WeightSource weightFrom;
     std::function<double(double)> truth;
     std::function<double(double)> sd; ///< of one reading at concentration x
     std::vector<double> levels;
@@ -41,7 +41,7 @@ Scenario ofProportionalScatter(const char* title, Weighting weighting, int repli
     return {title,
             Model::Logistic4,
             weighting,
-            nuvat::WeightFrom::Fitted,
+            nuvat::WeightSource::Fitted,
             logistic,
             [logistic](double x) { return 0.04 * logistic(x); },
             {0.7, 2, 6, 18, 55, 165, 500},
@@ -61,7 +61,7 @@ std::vector<Scenario> scenarios() {
         {"line",
          Model::Line,
          Weighting::None,
-         nuvat::WeightFrom::Observed,
+         nuvat::WeightSource::Observed,
          line,
          [](double) { return 0.02; },
          lineLevels,
@@ -70,7 +70,7 @@ std::vector<Scenario> scenarios() {
         {"line, 1/x2",
          Model::Line,
          Weighting::InverseX2,
-         nuvat::WeightFrom::Observed,
+         nuvat::WeightSource::Observed,
          [](double x) { return 0.02 * x; },
          [](double x) { return 0.02 * x * 0.04; },
          {1, 2, 5, 10, 20, 50, 100},
@@ -79,7 +79,7 @@ std::vector<Scenario> scenarios() {
         {"4PL",
          Model::Logistic4,
          Weighting::None,
-         nuvat::WeightFrom::Observed,
+         nuvat::WeightSource::Observed,
          logistic,
          [](double) { return 0.03; },
          logisticLevels,
@@ -89,7 +89,7 @@ std::vector<Scenario> scenarios() {
         {"4PL, 1/y2 of the fitted response",
          Model::Logistic4,
          Weighting::InverseY2,
-         nuvat::WeightFrom::Fitted,
+         nuvat::WeightSource::Fitted,
          logistic,
          [logistic](double x) { return 0.04 * logistic(x); },
          logisticLevels,

@@ -350,15 +350,15 @@ std::vector<Finding> MainWindow::findings() {
     for (const Role role : {Role::Unknown, Role::Qc, Role::Standard}) {
         for (const int number : batch.numbersOf(role)) {
             const Assignment group{role, number};
-            const QString itsName = text(shortName(batch, group));
+            const QString sampleName = text(shortName(batch, group));
             const QString full = text(fullName(batch, group));
-            out.push_back(
-                {full == itsName ? itsName : itsName + QStringLiteral(" ") + full, tr("sample"), [this, group] {
-                     m_workspace.selectGroup(group);
-                     if (m_page == ChainPage::Checks || m_page == ChainPage::Report) {
-                         showPage(group.role == Role::Standard ? ChainPage::Curve : ChainPage::Results);
-                     }
-                 }});
+            out.push_back({full == sampleName ? sampleName : sampleName + QStringLiteral(" ") + full, tr("sample"),
+                           [this, group] {
+                               m_workspace.selectGroup(group);
+                               if (m_page == ChainPage::Checks || m_page == ChainPage::Report) {
+                                   showPage(group.role == Role::Standard ? ChainPage::Curve : ChainPage::Results);
+                               }
+                           }});
         }
     }
     if (m_workspace.isOpen()) {
@@ -373,8 +373,7 @@ std::vector<Finding> MainWindow::findings() {
     return out;
 }
 
-/// In a narrow window the page goes first: the Working panel makes room and comes back when there is some (Ctrl+J
-/// shows it all the same).
+/// Hides the side panel below kPanelFrom and restores it above; Ctrl+J overrides.
 void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
     const auto isNarrow = [](int width) { return width < kPanelFrom; };
@@ -389,7 +388,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {
-    // Space stays with buttons that have the focus; here it comes only when nobody else wants it.
+    // Space reaches here only if the focused widget ignored it.
     if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Checks) {
         m_checks->nextToReview();
     } else if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Results) {

@@ -60,7 +60,7 @@ public:
         FitOptions out;
         out.model = model;
         out.weighting = static_cast<Weighting>(pick(6));
-        out.weightFrom = static_cast<WeightFrom>(pick(3));
+        out.weightFrom = static_cast<WeightSource>(pick(3));
         out.fitTo = pick(4) == 0 ? FitTo::Means : FitTo::Replicates;
         if (isLogistic(model) && pick(5) == 0) {
             out.heldA = y.front();

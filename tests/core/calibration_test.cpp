@@ -62,7 +62,7 @@ Data suitableData(Model model, unsigned seed) {
 /// show as a search that sometimes fails.
 template<std::size_t S> void expectExactDerivatives(const LogisticForm& form, const LogisticShape<S>& shape) {
     const Data data = logisticData(7);
-    const auto weights = rawWeights(Weighting::InverseY, data.x, data.y, 2e-6);
+    const auto weights = unscaledWeights(Weighting::InverseY, data.x, data.y, 2e-6);
     const LogisticLevels levels(data.x, data.y, weights);
     const auto at = reducedSum<S>(levels, form, shape);
     ASSERT_TRUE(at.isUsable);
@@ -158,14 +158,14 @@ TEST_P(EveryFit, DoesNotDependOnTheOrderOfThePoints) {
 TEST_P(EveryFit, DoesNotDependOnTheScaleOfTheWeights) {
     const auto [model, weighting] = GetParam();
     const Data data = suitableData(model, 8);
-    const std::vector<double> weights = rawWeights(weighting, data.x, data.y, 2e-6);
-    const auto fitWith = [&, itsModel = model](double scale) {
+    const std::vector<double> weights = unscaledWeights(weighting, data.x, data.y, 2e-6);
+    const auto fitWith = [&, modelName = model](double scale) {
         std::vector<double> s;
         for (const double w : weights) {
             s.push_back(scale / std::sqrt(w));
         }
         FitOptions options;
-        options.model = itsModel;
+        options.model = modelName;
         options.weighting = Weighting::InverseS2;
         return fitCalibration(options, {data.x, data.y, {}, s});
     };
@@ -376,25 +376,26 @@ TEST(Fits, SayWhichStandardsAModelCannotHold) {
 TEST(Weights, FollowTheirDefinition) {
     const std::vector<double> x{0, 2, 4};
     const std::vector<double> y{-0.5, 0, 2};
-    EXPECT_EQ(rawWeights(Weighting::InverseX, x, y, 2e-6), (std::vector<double>{0.5, 0.5, 0.25}));
-    EXPECT_EQ(rawWeights(Weighting::InverseX2, x, y, 2e-6), (std::vector<double>{0.25, 0.25, 0.0625}));
-    const auto byY = rawWeights(Weighting::InverseY, x, y, 2e-6);
+    EXPECT_EQ(unscaledWeights(Weighting::InverseX, x, y, 2e-6), (std::vector<double>{0.5, 0.5, 0.25}));
+    EXPECT_EQ(unscaledWeights(Weighting::InverseX2, x, y, 2e-6), (std::vector<double>{0.25, 0.25, 0.0625}));
+    const auto byY = unscaledWeights(Weighting::InverseY, x, y, 2e-6);
     EXPECT_EQ(byY[0], 2);                // |y|
     EXPECT_NEAR(byY[1], 1 / 2e-6, 1e-3); // the floor of 1e-6*max|y|
-    EXPECT_TRUE(rawWeights(Weighting::InverseX, std::vector<double>{0, 0}, std::vector<double>{1, 2}, 2e-6).empty());
+    EXPECT_TRUE(
+        unscaledWeights(Weighting::InverseX, std::vector<double>{0, 0}, std::vector<double>{1, 2}, 2e-6).empty());
 }
 
 TEST(Weights, FromTheScatterOfReplicatesPoolWhereThereIsNone) {
     const std::vector<double> x{1, 1, 2, 2, 3, 4, 4};
     const std::vector<double> y{1.0, 1.2, 2.0, 2.4, 3.0, 4.0, 4.0};
-    const auto weights = rawWeights(Weighting::InverseS2, x, y, 2e-6);
+    const auto weights = unscaledWeights(Weighting::InverseS2, x, y, 2e-6);
     ASSERT_EQ(weights.size(), 7u);
     EXPECT_NEAR(weights[0], 1 / 0.02, 1e-9);     // SD of 1.0 and 1.2
     const double pooled = (0.02 + 0.08 + 0) / 3; // three levels with one degree of freedom each
     EXPECT_NEAR(weights[4], 1 / pooled, 1e-9);   // a single replicate
     EXPECT_NEAR(weights[5], 1 / pooled, 1e-9);   // two equal replicates
-    EXPECT_TRUE(
-        rawWeights(Weighting::InverseS2, std::vector<double>{1, 2, 3}, std::vector<double>{1, 2, 3}, 2e-6).empty());
+    EXPECT_TRUE(unscaledWeights(Weighting::InverseS2, std::vector<double>{1, 2, 3}, std::vector<double>{1, 2, 3}, 2e-6)
+                    .empty());
     const Fit fit =
         fitCalibration(Model::Line, Weighting::InverseS2, std::vector<double>{1, 2, 3}, std::vector<double>{1, 2, 3.1});
     EXPECT_EQ(fit.status, FitStatus::NotDetermined);
@@ -469,7 +470,7 @@ TEST(WeightsFromTheFittedResponses, AreRefusedWhereThoseAreAllZero) {
     FitOptions options;
     options.model = Model::LineThroughOrigin;
     options.weighting = Weighting::InverseY2;
-    options.weightFrom = WeightFrom::Fitted;
+    options.weightFrom = WeightSource::Fitted;
     options.weightFloor = 0;
     const std::vector<double> x{2, 2, 5, 5};
     const std::vector<double> y{1, -1, 1, -1};

@@ -158,7 +158,7 @@ TEST(WeightsOfLevelMeans, AreThoseOfTheMeans) {
     const std::vector<double> y{1, 3, 4, 4, 7, 9};
     FitOptions options;
     options.model = Model::Line;
-    options.weightFrom = WeightFrom::LevelMean;
+    options.weightFrom = WeightSource::LevelMean;
     options.weightFloor = 0.0;
     for (const auto& [weighting, ratio] :
          {std::pair(Weighting::InverseY, 4.0), std::pair(Weighting::InverseY2, 16.0)}) {

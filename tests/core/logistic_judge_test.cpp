@@ -44,7 +44,8 @@ template<std::size_t S> void judge() {
     int determined = 0;
     for (unsigned seed = 1; seed <= kSets; ++seed) {
         const test::HardSet data = test::hardSet(seed, form.hasAsymmetry);
-        const auto weights = rawWeights(seed % 3 == 0 ? Weighting::InverseY2 : Weighting::None, data.x, data.y, 2e-6);
+        const auto weights =
+            unscaledWeights(seed % 3 == 0 ? Weighting::InverseY2 : Weighting::None, data.x, data.y, 2e-6);
         const LogisticLevels levels(data.x, data.y, weights);
         const LogisticOutcome outcome = solveLogistic(form, data.x, data.y, weights);
         const RefinedShape<S> best = denseSearch<S>(levels, form);
@@ -105,7 +106,7 @@ OtherDesign otherDesign(unsigned seed, bool hasAsymmetry) {
         out.form.heldD = truth.d;
     }
     constexpr std::array kKinds{Weighting::None, Weighting::InverseX, Weighting::InverseY, Weighting::InverseY2};
-    out.weights = rawWeights(kKinds[seed % kKinds.size()], out.data.x, out.data.y, 2e-6);
+    out.weights = unscaledWeights(kKinds[seed % kKinds.size()], out.data.x, out.data.y, 2e-6);
     return out;
 }
 

@@ -194,17 +194,17 @@ TEST(WeightsOfReadings, AreTheReadingsOwnOrTheirLevels) {
         options.model = model;
         options.weighting = Weighting::InverseY;
         const Fit each = fitCalibration(options, {x, y, {}, {}});
-        const auto own = weightsOfReadings(each, x);
+        const auto own = readingWeights(each, x);
         ASSERT_EQ(own.size(), 6u);
         // 1/y of each reading, normalised to mean 1: the definition.
         EXPECT_NEAR(*own[0] / *own[1], 1.2, 1e-14);
         EXPECT_NEAR(*own[4] / *own[5], 15.5 / 16.5, 1e-14);
         options.fitTo = FitTo::Means;
         const Fit means = fitCalibration(options, {x, y, {}, {}});
-        const auto shared = weightsOfReadings(means, x);
+        const auto shared = readingWeights(means, x);
         EXPECT_EQ(*shared[0], *shared[1]);
         EXPECT_NEAR(*shared[0] / *shared[2], 3.95 / 1.1, 1e-14);
-        EXPECT_FALSE(weightsOfReadings(means, std::vector<double>{7}).front());
+        EXPECT_FALSE(readingWeights(means, std::vector<double>{7}).front());
     }
 }
 

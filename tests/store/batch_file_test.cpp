@@ -216,7 +216,7 @@ TEST(BatchFile, KeepsEverySettingOfEveryAnalyte) {
     second.reading = 1;
     second.fit = {.model = Model::Logistic5,
                   .weighting = Weighting::InverseY,
-                  .weightFrom = WeightFrom::Fitted,
+                  .weightFrom = WeightSource::Fitted,
                   .fitTo = FitTo::Means,
                   .heldA = 2.5,
                   .fixedX = 1,

@@ -179,7 +179,7 @@ TEST(Migration, OfTheSecondSchemaUndoesToTheBeginningAndRedoesToTheEnd) {
     ASSERT_TRUE(opened) << opened.error().text();
     const Batch whole = opened->state.batch;
     EXPECT_EQ(whole.method.analytes.size(), 2u);
-    EXPECT_EQ(whole.method.analyte().fit.weightFrom, WeightFrom::Observed); // a kept method is not revised
+    EXPECT_EQ(whole.method.analyte().fit.weightFrom, WeightSource::Observed); // a kept method is not revised
     EXPECT_EQ(opened->state.commands.size(), 33u);
     EXPECT_EQ(opened->state.done, 32u);
     std::size_t exclusions = 0;

@@ -41,7 +41,7 @@ void CurveSettings::makeFit() {
     m_weightFromRow = form()->row(tr("y in the weights"), {m_weightFrom},
                                   tr("The response of the point, the mean of its level, or the response of the curve"));
     connect(m_weightFrom, &Segments::chosen, this, [this](int index) {
-        change([&](Method&, Analyte& a) { a.fit.weightFrom = static_cast<WeightFrom>(index); });
+        change([&](Method&, Analyte& a) { a.fit.weightFrom = static_cast<WeightSource>(index); });
     });
     m_floor = number(
         form(), "weightFloor", tr("Floor of y"), [](Method&, Analyte& a, auto v) { a.fit.weightFloor = v; },

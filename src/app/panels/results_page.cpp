@@ -214,8 +214,8 @@ void ResultsPage::refresh() {
     m_filters[3]->setText(tr("To review %1").arg(count(isToReview)));
     applyFilter();
     const Method& method = m_workspace.batch().method;
-    const std::string& itsUnit = m_workspace.analyte().unit;
-    const QString unit = itsUnit.empty() ? QString() : QStringLiteral(", ") + text(itsUnit);
+    const std::string& unitName = m_workspace.analyte().unit;
+    const QString unit = unitName.empty() ? QString() : QStringLiteral(", ") + text(unitName);
     m_results->setHeading(3, tr("Read off"));
     m_results->setHeading(6, tr("Result") + unit);
     m_results->setHeading(7, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
@@ -231,7 +231,7 @@ void ResultsPage::refresh() {
                           .arg(status(ResultStatus::NotDefined, ResultStatus::AcrossLimit)) +
                       (range.lloq && range.uloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
                                                       .arg(shown(formatFigures(*range.lloq, 3)),
-                                                           shown(formatFigures(*range.uloq, 3)), text(itsUnit))
+                                                           shown(formatFigures(*range.uloq, 3)), text(unitName))
                                                 : QString()));
     m_batch->setText(text(verdictSentence(m_workspace.batch(), m_workspace.wholeEvaluation())));
 }

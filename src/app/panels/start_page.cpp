@@ -127,8 +127,8 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     auto* cards = new QHBoxLayout;
     cards->setSpacing(frame::kGap);
     cards->addStretch();
-    const auto addCard = [&](const QString& itsTitle) {
-        auto* card = new Card(itsTitle, this);
+    const auto addCard = [&](const QString& fileTitle) {
+        auto* card = new Card(fileTitle, this);
         card->setFixedWidth(420);
         card->hide();
         cards->addWidget(card, 0, Qt::AlignTop);

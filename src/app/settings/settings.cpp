@@ -33,9 +33,9 @@ void rememberBatch(const QString& given, const QString& title) {
     recent.prepend({path, title});
     QStringList paths;
     QStringList titles;
-    for (const auto& [itsPath, itsTitle] : recent.first(std::min<qsizetype>(recent.size(), kMostRecent))) {
-        paths << itsPath;
-        titles << itsTitle;
+    for (const auto& [filePath, fileTitle] : recent.first(std::min<qsizetype>(recent.size(), kMostRecent))) {
+        paths << filePath;
+        titles << fileTitle;
     }
     QSettings settings;
     settings.setValue(kRecentPaths, paths);

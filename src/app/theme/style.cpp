@@ -34,7 +34,7 @@ public:
         QSvgRenderer renderer(svg);
         painter->save();
         painter->setOpacity(colour.alphaF());
-        // A wider place than high leaves room between the picture and the words of a button.
+        // Pads the icon on the right to keep it apart from the label.
         renderer.render(painter, QRect(rect.topLeft(), QSize(std::min(rect.width(), rect.height()), rect.height())));
         painter->restore();
     }

@@ -24,7 +24,7 @@ public:
     void setBrush(std::optional<Role> brush);
     std::optional<Role> brush() const { return m_brush; }
 
-    /// Area of a well in widget coordinates; for pointers of tests and for tips.
+    /// Area of a well in widget coordinates; lets tests click a well, and places tool tips.
     QRectF wellRect(Place place) const;
     QRectF rowHeadingRect(int row) const;
     QRectF columnHeadingRect(int column) const;

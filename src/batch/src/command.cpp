@@ -62,9 +62,9 @@ std::string fitLabel(const FitOptions& before, const FitOptions& after) {
         return after.fitTo == FitTo::Means ? "Fitted to level means" : "Fitted to each replicate";
     }
     if (before.weightFrom != after.weightFrom) {
-        return after.weightFrom == WeightFrom::Observed    ? "y in the weights → response of the point"
-               : after.weightFrom == WeightFrom::LevelMean ? "y in the weights → mean of its level"
-                                                           : "y in the weights → fitted response";
+        return after.weightFrom == WeightSource::Observed    ? "y in the weights → response of the point"
+               : after.weightFrom == WeightSource::LevelMean ? "y in the weights → mean of its level"
+                                                             : "y in the weights → fitted response";
     }
     if (before.heldA != after.heldA) {
         return "Response at zero, a → " + numberText(after.heldA, "fitted");
@@ -349,9 +349,9 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
         return tl::unexpected(known.error());
     }
     Method method = batch.method;
-    const std::string itsName = method.analyte(analyte).name;
+    const std::string analyteName = method.analyte(analyte).name;
     method.analytes.erase(method.analytes.begin() + analyte - 1);
-    auto command = setMethod(batch, method, "Analyte " + itsName + " removed");
+    auto command = setMethod(batch, method, "Analyte " + analyteName + " removed");
     if (!command) {
         return command;
     }

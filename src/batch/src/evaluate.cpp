@@ -211,7 +211,7 @@ void backCalculate(AnalyteEvaluation& evaluation) {
             fittedX.push_back(standard.x);
         }
     }
-    const auto weights = weightsOfReadings(fit, fittedX);
+    const auto weights = readingWeights(fit, fittedX);
     std::size_t used = 0;
     for (StandardValue& standard : evaluation.standards) {
         standard.fitted = response(fit, standard.x);

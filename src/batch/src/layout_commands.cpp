@@ -270,16 +270,16 @@ Result<Command> setSample(const Batch& batch, int number, const Sample& sample) 
         return tl::unexpected(valid.error());
     }
     Command command;
-    const std::string itsName = shortName(batch, {Role::Unknown, number});
+    const std::string sampleName = shortName(batch, {Role::Unknown, number});
     const auto before = findOptional<Sample>(batch.samples, number);
-    command.label = itsName + " changed";
+    command.label = sampleName + " changed";
     if (!before || before->name != sample.name) {
-        command.label = itsName + " → " + (sample.name.empty() ? "no name" : sample.name);
+        command.label = sampleName + " → " + (sample.name.empty() ? "no name" : sample.name);
     } else if (before->dilution != sample.dilution) {
-        command.label =
-            "Dilution of " + itsName + " × " + formatNumber(before->dilution) + " → × " + formatNumber(sample.dilution);
+        command.label = "Dilution of " + sampleName + " × " + formatNumber(before->dilution) + " → × " +
+                        formatNumber(sample.dilution);
     } else if (before->note != sample.note) {
-        command.label = "Note on " + itsName;
+        command.label = "Note on " + sampleName;
     }
     add(command, SampleKey{number}, before, std::optional(sample));
     return command;

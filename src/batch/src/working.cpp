@@ -289,8 +289,8 @@ void addChecks(const AnalyteEvaluation& evaluation, const std::vector<Place>& pl
         const bool touches = std::any_of(criterion.places.begin(), criterion.places.end(), [&](Place p) {
             return std::find(places.begin(), places.end(), p) != places.end();
         });
-        const bool itsOwn = group.role == Role::Qc && criterion.key == "qc-" + std::to_string(group.number);
-        if (touches || itsOwn) {
+        const bool isOfThisQc = group.role == Role::Qc && criterion.key == "qc-" + std::to_string(group.number);
+        if (touches || isOfThisQc) {
             working.checks.push_back({criterion.title, criterion.foundText, criterion.outcome});
         }
     }

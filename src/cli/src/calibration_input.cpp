@@ -117,7 +117,7 @@ Result<FitOptions> readFitOptions(const Options& options) {
     const auto model = choice(options, "--model", Model::Line, &modelFromName, kModelNames);
     const auto weight = choice(options, "--weight", Weighting::None, &weightingFromName, kWeightNames);
     const auto from =
-        choice(options, "--weight-from", WeightFrom::Observed, &weightFromFromName, "observed, level, fitted");
+        choice(options, "--weight-from", WeightSource::Observed, &weightSourceFromName, "observed, level, fitted");
     const auto fitTo = choice(options, "--fit-to", FitTo::Replicates, &fitToFromName, "replicates, means");
     const auto held = options.named("--hold");
     const auto fixed = options.numbers("--fixed");

@@ -116,7 +116,7 @@ void writeStandard(ElementWriter& out, const Fit& fit, const std::optional<doubl
 
 /// Every line of the file, one after the other: a million of them never stand in memory as JSON.
 void writeStandards(ElementWriter& out, const Fit& fit, const CalibrationInput& input) {
-    const auto weights = weightsOfReadings(fit, input.usedX);
+    const auto weights = readingWeights(fit, input.usedX);
     std::size_t used = 0;
     if (input.used.empty()) {
         for (std::size_t i = 0; i < input.usedX.size(); ++i) {

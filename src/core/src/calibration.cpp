@@ -41,8 +41,8 @@ constexpr NameTable<FitStatus, 4> kStatusNames{{{FitStatus::Ok, "ok"},
                                                 {FitStatus::NotEnoughData, "not-enough-data"},
                                                 {FitStatus::NotDetermined, "not-determined"},
                                                 {FitStatus::NotConverged, "not-converged"}}};
-constexpr NameTable<WeightFrom, 3> kWeightFromNames{
-    {{WeightFrom::Observed, "observed"}, {WeightFrom::LevelMean, "level"}, {WeightFrom::Fitted, "fitted"}}};
+constexpr NameTable<WeightSource, 3> kWeightSourceNames{
+    {{WeightSource::Observed, "observed"}, {WeightSource::LevelMean, "level"}, {WeightSource::Fitted, "fitted"}}};
 constexpr NameTable<FitTo, 2> kFitToNames{{{FitTo::Replicates, "replicates"}, {FitTo::Means, "means"}}};
 
 template<class Value, std::size_t N> std::string_view nameIn(const NameTable<Value, N>& table, Value key) {
@@ -56,8 +56,8 @@ template<class Value, std::size_t N> std::string_view nameIn(const NameTable<Val
 
 template<class Value, std::size_t N>
 std::optional<Value> valueIn(const NameTable<Value, N>& table, std::string_view text) {
-    for (const auto& [value, itsName] : table) {
-        if (itsName == text) {
+    for (const auto& [value, nameInTable] : table) {
+        if (nameInTable == text) {
             return value;
         }
     }
@@ -215,8 +215,8 @@ std::vector<double> weightsByVariance(Fit& fit, const CalibrationData& data, con
 }
 
 /// Raw weights of the points of the fit, before any iteration; empty with the reason in fit.message.
-std::vector<double> firstWeights(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups,
-                                 const std::vector<double>& levelMeans) {
+std::vector<double> initialWeights(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups,
+                                   const std::vector<double>& levelMeans) {
     std::vector<double> weights;
     if (fit.weighting == Weighting::InverseS2) {
         const auto scatter = groupScatter(data, groups);
@@ -241,8 +241,8 @@ std::vector<double> firstWeights(Fit& fit, const CalibrationData& data, const st
         }
         weights = weightsByVariance(fit, data, groups, means);
     } else {
-        weights = weightsFrom(fit.weighting, fit.x,
-                              fit.options.weightFrom == WeightFrom::LevelMean ? levelMeans : fit.y, fit.floorOfY);
+        weights = computeWeights(fit.weighting, fit.x,
+                                 fit.options.weightFrom == WeightSource::LevelMean ? levelMeans : fit.y, fit.floorOfY);
     }
     if (weights.empty()) {
         fit.message = fit.weighting == Weighting::InverseS2
@@ -304,7 +304,7 @@ void iterateWeights(Fit& fit, const CalibrationData& data, const std::vector<Lev
             }
             fit.weights = weightsByVariance(fit, data, groups, responses);
         } else {
-            fit.weights = weightsFrom(fit.weighting, fit.x, fit.fitted, fit.floorOfY);
+            fit.weights = computeWeights(fit.weighting, fit.x, fit.fitted, fit.floorOfY);
         }
         if (fit.weights.empty()) {
             fit.status = FitStatus::NotDetermined;
@@ -404,8 +404,8 @@ std::string_view name(Weighting weighting) {
 std::string_view name(FitStatus status) {
     return nameIn(kStatusNames, status);
 }
-std::string_view name(WeightFrom from) {
-    return nameIn(kWeightFromNames, from);
+std::string_view name(WeightSource from) {
+    return nameIn(kWeightSourceNames, from);
 }
 std::string_view name(FitTo fitTo) {
     return nameIn(kFitToNames, fitTo);
@@ -416,8 +416,8 @@ std::optional<Model> modelFromName(std::string_view text) {
 std::optional<Weighting> weightingFromName(std::string_view text) {
     return valueIn(kWeightingNames, text);
 }
-std::optional<WeightFrom> weightFromFromName(std::string_view text) {
-    return valueIn(kWeightFromNames, text);
+std::optional<WeightSource> weightSourceFromName(std::string_view text) {
+    return valueIn(kWeightSourceNames, text);
 }
 std::optional<FitTo> fitToFromName(std::string_view text) {
     return valueIn(kFitToNames, text);
@@ -447,7 +447,7 @@ std::vector<double> Fit::normalisedWeights() const {
     return out;
 }
 
-std::vector<std::optional<double>> weightsOfReadings(const Fit& fit, std::span<const double> x) {
+std::vector<std::optional<double>> readingWeights(const Fit& fit, std::span<const double> x) {
     const std::vector<double> weights = fit.normalisedWeights();
     std::vector<std::optional<double>> out;
     for (std::size_t i = 0; i < x.size(); ++i) {
@@ -495,7 +495,7 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
     fit.parameterNames = namesOfParameters(options.model);
 
     const bool fitsMeans = options.fitTo == FitTo::Means;
-    const bool needsGroups = fitsMeans || options.weightFrom == WeightFrom::LevelMean || !data.level.empty() ||
+    const bool needsGroups = fitsMeans || options.weightFrom == WeightSource::LevelMean || !data.level.empty() ||
                              options.weighting == Weighting::InverseS2 || options.weighting == Weighting::Variance ||
                              isInterpolation(options.model);
     const auto groups = needsGroups ? groupLevels(data) : std::vector<LevelGroup>{};
@@ -563,7 +563,7 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
         fit.df = 0;
         return fit;
     }
-    fit.weights = firstWeights(fit, data, groups, levelMeans);
+    fit.weights = initialWeights(fit, data, groups, levelMeans);
     if (fit.weights.empty()) {
         fit.status = FitStatus::NotDetermined;
         return fit;
@@ -574,7 +574,7 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
         setKnots(fit, groups);
     }
     fitWithWeights(fit);
-    const bool iterates = (weightedByY && options.weightFrom == WeightFrom::Fitted) ||
+    const bool iterates = (weightedByY && options.weightFrom == WeightSource::Fitted) ||
                           (options.weighting == Weighting::Variance && !isInterpolation(options.model));
     if (fit.status == FitStatus::Ok && iterates) {
         iterateWeights(fit, data, groups);

@@ -250,13 +250,13 @@ void LogisticLevels::pad() {
     w.resize(padded, 0.0);
 }
 
-void LogisticLevels::append(double atT, double itsY, double itsW) {
+void LogisticLevels::append(double atT, double response, double weight) {
     t.resize(m_size);
     y.resize(m_size);
     w.resize(m_size);
     t.push_back(atT);
-    y.push_back(itsY);
-    w.push_back(itsW);
+    y.push_back(response);
+    w.push_back(weight);
     ++m_size;
     pad();
 }
@@ -276,8 +276,8 @@ void LogisticLevels::updateMean() {
     meanY = sumY / sum;
 }
 
-AsymmetryTerms::AsymmetryTerms(double itsG, double logOnePlusG)
-    : g(itsG), scale(1 + 1 / g), offset(-logOnePlusG), first(g / (1 + g)), second(first / (1 + g)) {}
+AsymmetryTerms::AsymmetryTerms(double asymmetry, double logOnePlusG)
+    : g(asymmetry), scale(1 + 1 / g), offset(-logOnePlusG), first(g / (1 + g)), second(first / (1 + g)) {}
 
 AsymmetryTerms::AsymmetryTerms(double logG) : AsymmetryTerms(std::exp(logG), std::log1p(std::exp(logG))) {}
 

@@ -47,7 +47,7 @@ inline constexpr double kSmallestB = 1e-3; ///< of B over half the range of ln x
 inline constexpr double kMostLogG = 4;     ///< ln g beyond this cannot be told from infinity with real scatter
 inline constexpr std::size_t kLanes = 4;   ///< doubles that are computed side by side
 
-/// Room for the levels of a usual calibration without heap.
+/// Inline storage for up to 32 levels; nothing is allocated in the usual case.
 using LevelValues = boost::container::small_vector<double, 32>;
 
 /// Standards with their replicates collapsed to weighted level means, which moves no minimum, and ln x on -1 to 1.
@@ -67,7 +67,7 @@ struct LogisticLevels {
     double squares() const; ///< weighted, about the mean
     void updateMean();      ///< after a change of y or w
     /// One more level at the end. updateMean() is the caller's.
-    void append(double atT, double itsY, double itsW);
+    void append(double atT, double response, double weight);
 
 private:
     void pad(); ///< to whole lanes
@@ -86,7 +86,7 @@ struct AsymmetryTerms {
     double offset = 0;            ///< -ln(1 + g)
     double first = 0, second = 0; ///< of ln(1 + g): of -offset, and of ln scale but for its own -ln g
     AsymmetryTerms() = default;
-    AsymmetryTerms(double itsG, double logOnePlusG);
+    AsymmetryTerms(double asymmetry, double logOnePlusG);
     explicit AsymmetryTerms(double logG);
 };
 

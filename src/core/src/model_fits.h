@@ -35,8 +35,8 @@ std::vector<LevelGroup> groupLevels(const CalibrationData& data);
 /// SD of each group (given, own, or pooled where it has none); empty when no group has replicates that differ.
 std::vector<double> groupScatter(const CalibrationData& data, const std::vector<LevelGroup>& groups);
 /// Raw weights from the sizes that 1/y and 1/y2 use. @return empty when they cannot be formed
-std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY,
-                                double floor);
+std::vector<double> computeWeights(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY,
+                                   double floor);
 /// Least |y| of 1/y and 1/y2, see CalibrationData::blankSd.
 double floorOfY(const FitOptions& options, const CalibrationData& data);
 /// The variance function of the groups' scatter, with their fitted responses (or means) in place of y.

@@ -156,12 +156,12 @@ std::optional<PointOnCurve> pointAt(const Fit& fit, double y, ReadOffStatus& sta
     if (!x) {
         return std::nullopt;
     }
-    const double itsSlope = slope(fit, *x);
-    if (itsSlope == 0) {
+    const double slopeAtX = slope(fit, *x);
+    if (slopeAtX == 0) {
         status = ReadOffStatus::NotDefined;
         return std::nullopt;
     }
-    PointOnCurve out{*x, 1 / itsSlope, 0, responseGradient(fit, *x)};
+    PointOnCurve out{*x, 1 / slopeAtX, 0, responseGradient(fit, *x)};
     for (double& one : out.gradient) {
         one *= out.perSlope;
     }

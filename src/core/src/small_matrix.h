@@ -6,7 +6,7 @@
 
 namespace nuvat {
 
-/// A matrix by columns with room for the Jacobian of a usual calibration without heap.
+/// A matrix by columns; inline storage for the Jacobian of a usual calibration.
 class SmallMatrix {
 public:
     SmallMatrix(std::size_t rows, std::size_t columns) : m_rows(rows), m_columns(columns), m_values(rows * columns) {}

@@ -70,8 +70,8 @@ std::vector<double> groupScatter(const CalibrationData& data, const std::vector<
     return out;
 }
 
-std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY,
-                                double floor) {
+std::vector<double> computeWeights(Weighting weighting, std::span<const double> x, std::span<const double> sizeOfY,
+                                   double floor) {
     std::vector<double> weights(x.size(), 1.0);
     if (weighting == Weighting::None) {
         return weights;
@@ -106,13 +106,13 @@ std::vector<double> weightsFrom(Weighting weighting, std::span<const double> x, 
     return finite ? weights : std::vector<double>{};
 }
 
-std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y,
-                               double floor) {
+std::vector<double> unscaledWeights(Weighting weighting, std::span<const double> x, std::span<const double> y,
+                                    double floor) {
     if (weighting == Weighting::Variance) {
-        throw std::invalid_argument("rawWeights: a variance function is fitted together with the curve");
+        throw std::invalid_argument("unscaledWeights: a variance function is fitted together with the curve");
     }
     if (weighting != Weighting::InverseS2) {
-        return weightsFrom(weighting, x, y, floor);
+        return computeWeights(weighting, x, y, floor);
     }
     const CalibrationData data{x, y, {}, {}};
     const auto groups = groupLevels(data);

@@ -352,19 +352,19 @@ private:
         for (const DelimitedRow* row : rows) {
             const WellPosition well = *parseWellName(row->cells[wells]);
             const PlateCell& there = m_import.wells[static_cast<std::size_t>(well.row * size.columns + well.column)];
-            const std::string itsName = wellName(well.row, well.column);
+            const std::string nameOfWell = wellName(well.row, well.column);
             if (there.line > 0) {
                 if (there.line == m_firstLine) {
                     return twoPlates(row->line);
                 }
                 return Error{"import.well-twice",
-                             "Well " + itsName + " is given twice in " + m_name + ", on line " +
+                             "Well " + nameOfWell + " is given twice in " + m_name + ", on line " +
                                  std::to_string(there.line) + " and line " + std::to_string(row->line) + ".",
                              "Remove one of them and open the file again."};
             }
             if (values >= row->cells.size()) {
                 return Error{"import.ragged-row",
-                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + itsName +
+                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + nameOfWell +
                                  " has " + std::to_string(row->cells.size()) +
                                  " cells, its value was expected in cell " + std::to_string(values + 1) + ".",
                              "Complete the line and open the file again."};

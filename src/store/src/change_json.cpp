@@ -66,7 +66,7 @@ void fromJson(const Json& j, Analyte& v) {
     v.reading = j.at("reading");
     v.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
     v.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
-    v.fit.weightFrom = enumFrom(weightFromFromName(j.at("weightFrom").get<std::string>()));
+    v.fit.weightFrom = enumFrom(weightSourceFromName(j.at("weightFrom").get<std::string>()));
     v.fit.fitTo = enumFrom(fitToFromName(j.at("fitTo").get<std::string>()));
     v.fit.heldA = optionalNumber(j.at("heldA"));
     v.fit.heldD = optionalNumber(j.at("heldD"));
@@ -141,7 +141,7 @@ void fromOldJson(const Json& j, Method& v) {
     analyte.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
     analyte.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
     analyte.isConcentrationLogarithmic = j.at("isConcentrationLogarithmic");
-    analyte.fit.weightFrom = WeightFrom::Observed;
+    analyte.fit.weightFrom = WeightSource::Observed;
     analyte.average = AverageOf::Concentrations;
     const Json& l = j.at("limits");
     v.limits.backCalculated = l.at(0).get<double>();

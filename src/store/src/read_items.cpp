@@ -48,7 +48,7 @@ Analyte readAnalyte(const Statement& s) {
     a.reading = s.integer(s.column("reading"));
     a.fit.model = requireKnown(modelFromName(text("model")));
     a.fit.weighting = requireKnown(weightingFromName(text("weighting")));
-    a.fit.weightFrom = requireKnown(weightFromFromName(text("weight_from")));
+    a.fit.weightFrom = requireKnown(weightSourceFromName(text("weight_from")));
     a.fit.fitTo = requireKnown(fitToFromName(text("fit_to")));
     a.fit.heldA = optional("held_a");
     a.fit.heldD = optional("held_d");

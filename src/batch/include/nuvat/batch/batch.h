@@ -174,7 +174,7 @@ struct Analyte {
     std::string unit; ///< of concentration, for example "µg/L"
     std::string responseName = "Response";
     int reading = 0; ///< key of the reading its responses come from; 0: the one in use
-    FitOptions fit{.model = Model::Logistic4, .weighting = Weighting::InverseY2, .weightFrom = WeightFrom::Fitted};
+    FitOptions fit{.model = Model::Logistic4, .weighting = Weighting::InverseY2, .weightFrom = WeightSource::Fitted};
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Responses;
     ScatterFrom scatter = ScatterFrom::Batch;
@@ -217,13 +217,13 @@ struct Override {
 struct LevelKey {
     int number = 0;
     int analyte = 1;
-    LevelKey(int itsNumber = 0, int itsAnalyte = 1) : number(itsNumber), analyte(itsAnalyte) {}
+    LevelKey(int level = 0, int ofAnalyte = 1) : number(level), analyte(ofAnalyte) {}
     auto operator<=>(const LevelKey&) const = default;
 };
 struct QcKey {
     int number = 0;
     int analyte = 1;
-    QcKey(int itsNumber = 0, int itsAnalyte = 1) : number(itsNumber), analyte(itsAnalyte) {}
+    QcKey(int qc = 0, int ofAnalyte = 1) : number(qc), analyte(ofAnalyte) {}
     auto operator<=>(const QcKey&) const = default;
 };
 struct OverrideKey {

@@ -24,12 +24,12 @@ enum class Model {
     Logistic5,         ///< y = d + (a - d)/(1 + (x/c)^b)^g, g > 0
 };
 
-/// Weights of the points in a fit. For 1/y and 1/y2 the y is the one WeightFrom names, for 1/s2 the s is the SD of the
-/// replicates at its concentration, for Variance it is a function of the response that is fitted to those SDs.
+/// Weights of the points in a fit. For 1/y and 1/y2 the y is the one WeightSource names, for 1/s2 the s is the SD of
+/// the replicates at its concentration, for Variance it is a function of the response that is fitted to those SDs.
 enum class Weighting { None, InverseX, InverseX2, InverseY, InverseY2, InverseS2, Variance };
 
 /// Where the y of the weights 1/y and 1/y2 comes from.
-enum class WeightFrom {
+enum class WeightSource {
     Observed,  ///< |response| of the point itself
     LevelMean, ///< |mean response| of its level: less noise in the weights
     Fitted,    ///< |fitted response|, iterated until the weights move by less than 1e-10, at most 50 rounds
@@ -52,12 +52,12 @@ enum class FitStatus {
 std::string_view name(Model model); ///< "line", "line0", "line-fixed", "quadratic", "cubic", "loglog", "points",
                                     ///< "spline", "4pl", "5pl": stable, for files and the command line
 std::string_view name(Weighting weighting); ///< "none", "1/x", "1/x2", "1/y", "1/y2", "1/s2", "variance"
-std::string_view name(WeightFrom from);     ///< "observed", "level", "fitted"
+std::string_view name(WeightSource from);   ///< "observed", "level", "fitted"
 std::string_view name(FitTo fitTo);         ///< "replicates", "means"
 std::string_view name(FitStatus status);    ///< "ok", "not-enough-data", "not-determined", "not-converged"
 std::optional<Model> modelFromName(std::string_view text);
 std::optional<Weighting> weightingFromName(std::string_view text);
-std::optional<WeightFrom> weightFromFromName(std::string_view text);
+std::optional<WeightSource> weightSourceFromName(std::string_view text);
 std::optional<FitTo> fitToFromName(std::string_view text);
 std::size_t parameterCount(Model model); ///< names in Fit::parameterNames: 0 for point to point and spline
 bool isLogistic(Model model);
@@ -72,7 +72,7 @@ using ParameterVector = std::array<double, kMostParameters>;
 struct FitOptions {
     Model model = Model::Line;
     Weighting weighting = Weighting::None;
-    WeightFrom weightFrom = WeightFrom::Observed;
+    WeightSource weightFrom = WeightSource::Observed;
     FitTo fitTo = FitTo::Replicates;
     std::optional<double> heldA; ///< logistics: a held at this response instead of fitted
     std::optional<double> heldD; ///< logistics: d held
@@ -107,7 +107,8 @@ struct CalibrationData {
 /// @return n weights > 0; empty when they cannot be formed (1/x: no x above 0; 1/y: every y is 0; 1/s2: no scatter)
 /// Source: usual weightings of chromatographic and ligand-binding practice (ICH M10, section on calibration curves).
 /// @throws std::invalid_argument for Variance, which takes a fit
-std::vector<double> rawWeights(Weighting weighting, std::span<const double> x, std::span<const double> y, double floor);
+std::vector<double> unscaledWeights(Weighting weighting, std::span<const double> x, std::span<const double> y,
+                                    double floor);
 
 /// SD as a function of the response: max(floor, k*|y|^theta). theta 0 is constant scatter, 1 a constant CV.
 struct VarianceFunction {
@@ -203,8 +204,8 @@ struct Fit {
 
 /// Normalised weights of the readings that went into a fit, each its own or, under FitTo::Means, that of its level's
 /// mean. @param x of the readings, in the order in which they were fitted; @return absent where x is no level
-std::vector<std::optional<double>> weightsOfReadings(const Fit& fit, std::span<const double> x);
-/// A square matrix that is stored row by row, as rows.
+std::vector<std::optional<double>> readingWeights(const Fit& fit, std::span<const double> x);
+/// Copies a square matrix that is stored row by row into a vector of rows.
 std::vector<std::vector<double>> matrixRows(std::span<const double> square);
 
 /// Fits a calibration model by weighted least squares.

@@ -99,7 +99,7 @@ struct ReadOffOptions {
     std::uint64_t seed = 20260101; ///< of the bootstrap
     int simulations = 2000;        ///< of the bootstrap
     std::shared_ptr<const BootstrapCurves>
-        bootstrap; ///< simulateCurves(fit, …) for many read-offs; else made each time
+        bootstrap; ///< simulateCurves(fit, …), to share one simulation between read-offs; null: each simulates its own
 };
 
 /// Curves refitted to simulated standards, for the bootstrap.
