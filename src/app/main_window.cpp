@@ -348,7 +348,7 @@ std::vector<Finding> MainWindow::findings() {
     }
     const Batch& batch = m_workspace.batch();
     for (const Role role : {Role::Unknown, Role::Qc, Role::Standard}) {
-        for (const int number : batch.numbersOf(role)) {
+        for (const int number : m_workspace.index().numbersOf(role)) {
             const Assignment group{role, number};
             const QString sampleName = text(shortName(batch, group));
             const QString full = text(fullName(batch, group));

@@ -251,7 +251,7 @@ TEST_F(Import, ByPastingABlock) {
     click("importAccept");
     EXPECT_EQ(m_workspace->batch().reading(1)->source, "pasted block");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
-    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u); // the layout stays, everything follows
+    EXPECT_EQ(m_workspace->index().numbersOf(Role::Unknown).size(), 38u); // the layout stays, everything follows
     click("undo");
     EXPECT_EQ(m_workspace->batch().readings.size(), 1u);
 }

@@ -63,7 +63,7 @@ TEST_F(Pages, AWholeLayoutFromNothing) {
     dragWells("layoutPlate", {2, 2}, {7, 3});
     key(Qt::Key_4);
     click("fillRest");
-    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
+    EXPECT_EQ(m_workspace->index().numbersOf(Role::Unknown).size(), 38u);
     EXPECT_EQ(m_workspace->batch().at({0, 4}), (Assignment{Role::Unknown, 7}));
 
     // What is missing is said, with its place.
@@ -147,7 +147,7 @@ TEST_F(Pages, ClearingALevelOffersToRenumberTheRest) {
     ASSERT_TRUE(offered->isVisible());
     EXPECT_EQ(offered->text(), QStringLiteral("Renumber"));
     QTest::mouseClick(offered, Qt::LeftButton);
-    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Standard), (std::vector<int>{1, 2, 3, 4, 5, 6}));
+    EXPECT_EQ(m_workspace->index().numbersOf(Role::Standard), (std::vector<int>{1, 2, 3, 4, 5, 6}));
     EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, third);
     EXPECT_FALSE(offered->isVisible());
 }
@@ -461,7 +461,7 @@ TEST_F(Pages, ABatchWithoutANameIsFoundAgainOnTheStartPage) {
     QTest::mouseClick(found, Qt::LeftButton);
     wait();
     EXPECT_EQ(m_workspace->batch().info.title, "Left without a name");
-    EXPECT_EQ(m_workspace->batch().numbersOf(Role::Unknown).size(), 38u);
+    EXPECT_EQ(m_workspace->index().numbersOf(Role::Unknown).size(), 38u);
 }
 
 TEST_F(Pages, TheStripOfErrorsJudgesTheEndLevelsByTheirOwnLimit) {

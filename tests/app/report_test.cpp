@@ -172,7 +172,7 @@ TEST(ReportPages, EveryAnalyteHasItsOwnNumbers) {
     Batch batch = test::sampleDocument().batch();
     batch.method.analytes.push_back(batch.method.analytes.front());
     batch.method.analytes.back().name = "Second";
-    for (const int number : batch.numbersOf(Role::Standard)) {
+    for (const int number : PlaceIndex(batch).numbersOf(Role::Standard)) {
         batch.levels[{number, 2}] =
             Level{3 * batch.concentration(number).value()}; // so that all its numbers are others
     }

@@ -69,7 +69,7 @@ TEST(FillRest, TakesAllEmptyPlacesOnce) {
     Document document = test::sampleDocument();
     ASSERT_TRUE(document.apply(fillRest(document.batch(), Role::Unknown, 2, Direction::Across)));
     EXPECT_EQ(document.batch().places.size(), 96u);
-    EXPECT_EQ(document.batch().numbersOf(Role::Unknown).size(), 6u + 32u);
+    EXPECT_EQ(PlaceIndex(document.batch()).numbersOf(Role::Unknown).size(), 6u + 32u);
     EXPECT_EQ(fillRest(document.batch(), Role::Unknown, 2, Direction::Across).error().code, "layout.nothing-left");
 }
 

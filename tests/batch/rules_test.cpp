@@ -14,6 +14,7 @@
 namespace nuvat {
 namespace {
 
+using test::placesOf;
 using test::sampleDocument;
 
 Batch withValue(Batch batch, Place place, double value) {
@@ -152,7 +153,7 @@ TEST(EveryModelAndInterval, EvaluatesAndTellsItsWorking) {
                 EXPECT_FALSE(resultText(result, evaluation.range).empty());
                 EXPECT_FALSE(workingOf(batch, evaluation, result.group).steps.empty());
             }
-            for (const int level : batch.numbersOf(Role::Standard)) {
+            for (const int level : PlaceIndex(batch).numbersOf(Role::Standard)) {
                 EXPECT_FALSE(workingOf(batch, evaluation, Assignment{Role::Standard, level}).steps.empty());
             }
         }
@@ -519,18 +520,18 @@ TEST(Levels, ArePastedAndRenumbered) {
     EXPECT_EQ(pasteLevels(batch, 1, "-3\n", 1).error().code, "layout.concentration");
     EXPECT_FALSE(hasGapsInStandards(batch));
     const Batch before = batch;
-    applyChanges(batch, *assignRole(batch, batch.placesOf({Role::Standard, 3}), Role::Empty, 1, Direction::Across),
+    applyChanges(batch, *assignRole(batch, placesOf(batch, {Role::Standard, 3}), Role::Empty, 1, Direction::Across),
                  false);
     ASSERT_TRUE(hasGapsInStandards(batch));
     const auto renumbered = renumberStandards(batch);
     ASSERT_TRUE(renumbered);
     applyChanges(batch, *renumbered, false);
     EXPECT_FALSE(hasGapsInStandards(batch));
-    EXPECT_EQ(batch.placesOf({Role::Standard, 3}), before.placesOf({Role::Standard, 4}));
+    EXPECT_EQ(placesOf(batch, {Role::Standard, 3}), placesOf(before, {Role::Standard, 4}));
     EXPECT_EQ(batch.concentration(3), before.concentration(4));
     EXPECT_EQ(batch.concentration(6), before.concentration(7));
     applyChanges(batch, *renumbered, true);
-    EXPECT_EQ(batch.placesOf({Role::Standard, 4}), before.placesOf({Role::Standard, 4}));
+    EXPECT_EQ(placesOf(batch, {Role::Standard, 4}), placesOf(before, {Role::Standard, 4}));
     EXPECT_EQ(batch.levels, before.levels);
 }
 

@@ -18,7 +18,7 @@ using test::withMethod;
 /// The sample batch without the readings of its standards: nothing can be fitted.
 Batch withoutCurve() {
     Batch batch = sampleDocument().batch();
-    for (const Place place : batch.placesOf({Role::Standard, 1})) {
+    for (const Place place : test::placesOf(batch, {Role::Standard, 1})) {
         batch.readings.at(1).wells[static_cast<std::size_t>(place.row * 12 + place.column)].value.reset();
     }
     for (int level = 1; level <= 7; ++level) {

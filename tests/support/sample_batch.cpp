@@ -1,5 +1,6 @@
 #include "support/sample_batch.h"
 
+#include "nuvat/batch/place_index.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/store/batch_file.h"
 
@@ -42,6 +43,12 @@ Document openDocument(const std::filesystem::path& path) {
     Document document(std::move(opened->state), [] { return 5; });
     document.setJournal(std::move(opened->file));
     return document;
+}
+
+std::vector<Place> placesOf(const Batch& batch, Assignment group) {
+    const PlaceIndex index(batch);
+    const auto places = index.members(group);
+    return {places.begin(), places.end()};
 }
 
 std::vector<double> sampleTruth() {

@@ -15,6 +15,8 @@ Document sampleDocument(Document::Clock clock = [] { return 1'000; });
 Document openDocument(const std::filesystem::path& path);
 /// The concentrations of its unknowns before dilution, U01 first.
 std::vector<double> sampleTruth();
+/// Places of a replicate group, row by row.
+std::vector<Place> placesOf(const Batch& batch, Assignment group);
 /// The document's batch after a change of its method.
 Batch withMethod(const Batch& batch, const std::function<void(Method&)>& change);
 

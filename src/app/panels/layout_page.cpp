@@ -162,13 +162,13 @@ QWidget* LayoutPage::makeSeriesCard() {
 }
 
 Assignment LayoutPage::sampleAt(int row) const {
-    const auto qcs = m_workspace.batch().numbersOf(Role::Qc);
-    if (row < static_cast<int>(qcs.size())) {
-        return {Role::Qc, qcs[static_cast<std::size_t>(row)]};
+    const auto qcs = m_workspace.index().groupsOf(Role::Qc);
+    const auto unknowns = m_workspace.index().groupsOf(Role::Unknown);
+    const auto index = static_cast<std::size_t>(row);
+    if (index < qcs.size()) {
+        return qcs[index];
     }
-    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
-    const auto index = static_cast<std::size_t>(row) - qcs.size();
-    return index < unknowns.size() ? Assignment{Role::Unknown, unknowns[index]} : Assignment{};
+    return index - qcs.size() < unknowns.size() ? unknowns[index - qcs.size()] : Assignment{};
 }
 
 QWidget* LayoutPage::makeSamplesCard() {
@@ -244,8 +244,8 @@ QWidget* LayoutPage::makeSamplesCard() {
          {tr("Sample"), false, 0, nameText, {}, always, editName},
          {tr("Dilution, nominal"), true, 108, valueText, {}, always, editValue}},
         [this] {
-            return static_cast<int>(m_workspace.batch().numbersOf(Role::Qc).size() +
-                                    m_workspace.batch().numbersOf(Role::Unknown).size());
+            return static_cast<int>(m_workspace.index().groupsOf(Role::Qc).size() +
+                                    m_workspace.index().groupsOf(Role::Unknown).size());
         },
         this);
     m_samplesTable = new DataTable(m_samples, QStringLiteral("samplesTable"), card);
@@ -352,7 +352,7 @@ void LayoutPage::paste(const QString& column) {
 }
 
 void LayoutPage::pasteNames(const QString& names) {
-    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
+    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
     if (unknowns.empty()) {
         m_workspace.tell(tr("There are no unknowns to name; assign them on the plate first."), true);
         return;
@@ -377,7 +377,7 @@ void LayoutPage::applySeries() {
 
 /// Fills the words of the series from the levels when they form one.
 void LayoutPage::showSeries() {
-    const auto numbers = m_workspace.batch().numbersOf(Role::Standard);
+    const auto numbers = m_workspace.index().numbersOf(Role::Standard);
     std::vector<double> levels;
     for (const int number : numbers) {
         if (const auto x = m_workspace.batch().concentration(number, m_workspace.analyteNumber())) {
@@ -422,7 +422,7 @@ void LayoutPage::refresh() {
     }
     showSeries();
     std::size_t named = 0;
-    const auto unknowns = m_workspace.batch().numbersOf(Role::Unknown);
+    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
     for (const int number : unknowns) {
         const auto found = m_workspace.batch().samples.find(number);
         named += found != m_workspace.batch().samples.end() && !found->second.name.empty() ? 1u : 0u;

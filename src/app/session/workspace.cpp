@@ -146,7 +146,8 @@ void Workspace::select(const std::vector<Place>& places) {
 }
 
 void Workspace::selectGroup(Assignment group) {
-    select(batch().placesOf(group));
+    const auto places = index().members(group);
+    select({places.begin(), places.end()});
 }
 
 void Workspace::selectCriterion(const std::string& key) {

@@ -33,6 +33,8 @@ public:
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
     const AnalyteEvaluation& evaluation() const { return m_evaluation.analyte(m_analyte); }
+    /// Which places hold which group.
+    const PlaceIndex& index() const { return *m_evaluation.index; }
     void showAnalyte(int number);
     Document* document() const { return m_open.document.get(); }
     const OpenBatch& openBatch() const { return m_open; }

@@ -29,7 +29,7 @@ SeriesPicture::SeriesPicture(Workspace& workspace, QWidget* parent)
 }
 
 std::vector<int> SeriesPicture::numbers() const {
-    return m_workspace.batch().numbersOf(Role::Standard);
+    return m_workspace.index().numbersOf(Role::Standard);
 }
 
 QRectF SeriesPicture::levelRect(int index) const {

@@ -1,7 +1,6 @@
 #include "nuvat/batch/batch.h"
 
 #include <array>
-#include <set>
 #include <stdexcept>
 
 namespace nuvat {
@@ -116,26 +115,6 @@ std::optional<double> Batch::nominal(int qc, int analyte) const {
 Assignment Batch::at(Place place) const {
     const auto found = places.find(place);
     return found == places.end() ? Assignment{} : found->second;
-}
-
-std::vector<Place> Batch::placesOf(Assignment group) const {
-    std::vector<Place> out;
-    for (const auto& [place, assignment] : places) {
-        if (assignment == group) {
-            out.push_back(place);
-        }
-    }
-    return out;
-}
-
-std::vector<int> Batch::numbersOf(Role role) const {
-    std::set<int> numbers;
-    for (const auto& [place, assignment] : places) {
-        if (assignment.role == role) {
-            numbers.insert(assignment.number);
-        }
-    }
-    return {numbers.begin(), numbers.end()};
 }
 
 std::string shortName(const Batch& batch, Assignment group) {

@@ -77,8 +77,8 @@ void readPlaces(const Batch& batch, AnalyteEvaluation& evaluation) {
 
 void correctForBlank(const Batch& batch, AnalyteEvaluation& evaluation) {
     std::vector<double> blanks;
-    for (const Place place : batch.placesOf({Role::Blank, 0})) {
-        if (batch.holds(place) && evaluation.at(place).state == PlaceState::Used) {
+    for (const Place place : evaluation.index->members({Role::Blank, 0})) {
+        if (evaluation.at(place).state == PlaceState::Used) {
             blanks.push_back(*evaluation.at(place).raw);
         }
     }
@@ -102,26 +102,13 @@ void correctForBlank(const Batch& batch, AnalyteEvaluation& evaluation) {
     }
 }
 
-std::vector<Assignment> groupsInOrder(const Batch& batch) {
-    std::vector<Assignment> groups;
-    for (const Role role : {Role::Standard, Role::Blank, Role::Qc, Role::Unknown}) {
-        for (const int number : batch.numbersOf(role)) {
-            groups.push_back({role, number});
-        }
-    }
-    return groups;
-}
-
-void describeGroups(const Batch& batch, AnalyteEvaluation& evaluation) {
-    for (const Assignment group : groupsInOrder(batch)) {
+void describeGroups(AnalyteEvaluation& evaluation) {
+    for (const Assignment group : evaluation.index->groups()) {
         GroupValue value;
         value.group = group;
         std::vector<double> used;
         std::vector<double> unchosen;
-        for (const Place place : batch.placesOf(group)) {
-            if (!batch.holds(place)) {
-                continue;
-            }
+        for (const Place place : evaluation.index->members(group)) {
             value.places.push_back(place);
             const PlaceValue& at = evaluation.at(place);
             if (at.state == PlaceState::Used) {
@@ -249,6 +236,13 @@ void backCalculate(AnalyteEvaluation& evaluation) {
     }
 }
 
+/// Groups and results stand in the order of the index, so they are found by halving.
+template<class T> const T* findGroup(const std::vector<T>& all, Assignment wanted) {
+    const auto found = std::lower_bound(all.begin(), all.end(), wanted,
+                                        [](const T& one, const Assignment& group) { return one.group < group; });
+    return found != all.end() && found->group == wanted ? &*found : nullptr;
+}
+
 std::size_t countIn(const std::vector<CriterionResult>& criteria, Outcome outcome) {
     return static_cast<std::size_t>(std::count_if(criteria.begin(), criteria.end(), [&](const CriterionResult& c) {
         return c.outcome == outcome && !c.isOverridden();
@@ -306,13 +300,11 @@ const PlaceValue& AnalyteEvaluation::at(Place place) const {
 }
 
 const GroupValue* AnalyteEvaluation::group(Assignment wanted) const {
-    const auto found = std::find_if(groups.begin(), groups.end(), [&](const auto& g) { return g.group == wanted; });
-    return found == groups.end() ? nullptr : &*found;
+    return findGroup(groups, wanted);
 }
 
 const SampleResult* AnalyteEvaluation::result(Assignment wanted) const {
-    const auto found = std::find_if(results.begin(), results.end(), [&](const auto& r) { return r.group == wanted; });
-    return found == results.end() ? nullptr : &*found;
+    return findGroup(results, wanted);
 }
 
 std::size_t AnalyteEvaluation::countCriteria(Outcome outcome) const {
@@ -377,13 +369,15 @@ void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOp
     }
 }
 
-AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& memory) {
+AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, std::shared_ptr<const PlaceIndex> index,
+                               AnalyteMemory& memory) {
     AnalyteEvaluation evaluation;
     evaluation.analyte = analyte;
+    evaluation.index = std::move(index);
     readPlaces(batch, evaluation);
     correctForBlank(batch, evaluation);
-    applyReplicateRules(batch, evaluation);
-    describeGroups(batch, evaluation);
+    applyReplicateRules(batch.method.replicates, evaluation);
+    describeGroups(evaluation);
     poolReplicateCv(evaluation);
     placeStandards(batch, evaluation);
     fitCurve(batch, evaluation, memory);
@@ -403,24 +397,17 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, AnalyteMemory& m
                               [&](const SampleInput& input) { return readSample(evaluation.fit, input, options); }));
         }
     }
-    memory.keepOnly(evaluation.groups);
+    memory.keepOnly(*evaluation.index);
     testScatter(evaluation, scatter);
     applyCriteria(batch, evaluation);
     return evaluation;
-}
-
-Evaluation assemble(const Batch& batch, std::vector<AnalyteEvaluation> analytes) {
-    Evaluation out;
-    out.analytes = std::move(analytes);
-    applyBatchCriteria(batch, out);
-    return out;
 }
 
 } // namespace
 
 AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
     AnalyteMemory memory;
-    return evaluateWith(batch, analyte, memory);
+    return evaluateWith(batch, analyte, std::make_shared<const PlaceIndex>(batch), memory);
 }
 
 Evaluation evaluate(const Batch& batch) {
@@ -439,15 +426,17 @@ Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
 Evaluation Evaluator::evaluate(const Batch& batch) {
     m_work = {};
     m_memory->analytes.resize(batch.method.analytes.size());
-    std::vector<AnalyteEvaluation> analytes;
+    Evaluation out;
+    out.index = std::make_shared<const PlaceIndex>(batch);
     for (std::size_t i = 0; i < m_memory->analytes.size(); ++i) {
         AnalyteMemory& memory = m_memory->analytes[i];
         memory.startCounting();
-        analytes.push_back(evaluateWith(batch, static_cast<int>(i) + 1, memory));
+        out.analytes.push_back(evaluateWith(batch, static_cast<int>(i) + 1, out.index, memory));
         m_work.fits += memory.fits();
         m_work.samples += memory.samples();
     }
-    return assemble(batch, std::move(analytes));
+    applyBatchCriteria(batch, out);
+    return out;
 }
 
 } // namespace nuvat

@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/evaluation.h"
 
+#include <algorithm>
 #include <functional>
 #include <map>
 #include <span>
@@ -81,9 +82,9 @@ public:
         return result;
     }
     /// Forgets samples that are no longer there.
-    void keepOnly(const std::vector<GroupValue>& groups) {
+    void keepOnly(const PlaceIndex& index) {
         std::erase_if(m_samples, [&](const auto& entry) {
-            return std::none_of(groups.begin(), groups.end(), [&](const auto& g) { return g.group == entry.first; });
+            return !std::binary_search(index.groups().begin(), index.groups().end(), entry.first);
         });
     }
 

@@ -1,5 +1,6 @@
 // Commands that say what stands where: roles, levels, QCs and samples.
 #include "command_parts.h"
+#include "nuvat/batch/place_index.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/well.h"
@@ -186,7 +187,7 @@ Result<Command> pasteLevels(const Batch& batch, int first, const std::string& te
     if (auto known = requireAnalyte(batch, analyte); !known) {
         return tl::unexpected(known.error());
     }
-    std::vector<int> numbers = batch.numbersOf(Role::Standard);
+    std::vector<int> numbers = PlaceIndex(batch).numbersOf(Role::Standard);
     std::erase_if(numbers, [first](int number) { return number < first; });
     const std::vector<std::string> lines = pastedLines(text);
     if (lines.empty()) {
@@ -221,12 +222,12 @@ Result<Command> pasteLevels(const Batch& batch, int first, const std::string& te
 }
 
 bool hasGapsInStandards(const Batch& batch) {
-    const auto numbers = batch.numbersOf(Role::Standard);
+    const auto numbers = PlaceIndex(batch).numbersOf(Role::Standard);
     return !numbers.empty() && numbers.back() != static_cast<int>(numbers.size());
 }
 
 Result<Command> renumberStandards(const Batch& batch) {
-    const auto numbers = batch.numbersOf(Role::Standard);
+    const auto numbers = PlaceIndex(batch).numbersOf(Role::Standard);
     Command command;
     command.label = "Standards numbered S1 to S" + std::to_string(numbers.size());
     const auto newNumber = [&numbers](int number) {
@@ -286,7 +287,7 @@ Result<Command> setSample(const Batch& batch, int number, const Sample& sample) 
 }
 
 Result<Command> pasteSampleNames(const Batch& batch, int first, const std::string& text) {
-    std::vector<int> numbers = batch.numbersOf(Role::Unknown);
+    std::vector<int> numbers = PlaceIndex(batch).numbersOf(Role::Unknown);
     std::erase_if(numbers, [first](int number) { return number < first; });
     const std::vector<std::string> lines = pastedLines(text);
     if (lines.empty()) {

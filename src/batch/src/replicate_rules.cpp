@@ -37,7 +37,7 @@ PlaceValue& valueAt(AnalyteEvaluation& evaluation, Place place) {
     return evaluation.places[static_cast<std::size_t>(place.row * evaluation.columns + place.column)];
 }
 
-void applyTo(AnalyteEvaluation& evaluation, const std::vector<Place>& members, const ReplicateRule& rule) {
+void applyTo(AnalyteEvaluation& evaluation, std::span<const Place> members, const ReplicateRule& rule) {
     std::vector<Place> used;
     std::vector<double> values;
     for (const Place place : members) {
@@ -111,20 +111,13 @@ double bestSubsetVariance(std::size_t n, std::size_t m) {
     return isChosen ? kTable[m - 3][n - 2] : 1 / static_cast<double>(n);
 }
 
-void applyReplicateRules(const Batch& batch, AnalyteEvaluation& evaluation) {
-    const ReplicateRule& rule = batch.method.replicates;
+void applyReplicateRules(const ReplicateRule& rule, AnalyteEvaluation& evaluation) {
     if (rule.keepBest < 2 && rule.outlierTest == OutlierTest::None) {
         return;
     }
-    for (const Role role : {Role::Standard, Role::Qc, Role::Unknown}) {
-        for (const int number : batch.numbersOf(role)) {
-            std::vector<Place> members;
-            for (const Place place : batch.placesOf({role, number})) {
-                if (batch.holds(place)) {
-                    members.push_back(place);
-                }
-            }
-            applyTo(evaluation, members, rule);
+    for (const Assignment group : evaluation.index->groups()) {
+        if (group.role != Role::Blank) {
+            applyTo(evaluation, evaluation.index->members(group), rule);
         }
     }
 }

@@ -7,7 +7,7 @@
 namespace nuvat {
 
 /// Sets replicates aside as the method's rule says; those keep their responses and tell why. Blanks keep all theirs.
-void applyReplicateRules(const Batch& batch, AnalyteEvaluation& evaluation);
+void applyReplicateRules(const ReplicateRule& rule, AnalyteEvaluation& evaluation);
 
 /// Variance of the mean of the n closest of m normal replicates in units of the variance of one: more than 1/n, because
 /// closeness does not choose the right ones. By simulation, bench/best_subset_study.cpp; 1/n beyond m = 8.

@@ -85,7 +85,7 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, Working& 
         return;
     }
     std::vector<Place> used;
-    for (const Place place : batch.placesOf({Role::Blank, 0})) {
+    for (const Place place : evaluation.index->members({Role::Blank, 0})) {
         if (evaluation.at(place).state == PlaceState::Used) {
             used.push_back(place);
         }

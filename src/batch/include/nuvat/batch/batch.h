@@ -265,10 +265,6 @@ struct Batch {
     bool holds(Place place) const {
         return place.row >= 0 && place.row < info.rows && place.column >= 0 && place.column < info.columns;
     }
-    /// Places of one replicate group, row by row.
-    std::vector<Place> placesOf(Assignment group) const;
-    /// Numbers in use of a role, ascending.
-    std::vector<int> numbersOf(Role role) const;
 };
 
 /// Short name of a group: "S1", "Blank", the QC's name or "QC 1", "U07".

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/batch.h"
+#include "nuvat/batch/place_index.h"
 #include "nuvat/core/base/error.h"
 #include "nuvat/core/stats/descriptive.h"
 
@@ -162,7 +163,8 @@ struct AnalyteEvaluation {
     int analyte = 1;
     int rows = 0;
     int columns = 0;
-    std::vector<PlaceValue> places; ///< rows*columns, row by row
+    std::shared_ptr<const PlaceIndex> index; ///< of the batch; the same for all analytes
+    std::vector<PlaceValue> places;          ///< rows*columns, row by row
     BlankValue blank;
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
@@ -184,6 +186,7 @@ struct AnalyteEvaluation {
 
 /// All that follows from a batch.
 struct Evaluation {
+    std::shared_ptr<const PlaceIndex> index;  ///< which places hold which group; never null
     std::vector<AnalyteEvaluation> analytes;  ///< analyte 1, 2, …
     std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria

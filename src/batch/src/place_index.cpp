@@ -1,0 +1,52 @@
+#include "nuvat/batch/place_index.h"
+
+#include <algorithm>
+
+namespace nuvat {
+
+PlaceIndex::PlaceIndex(const Batch& batch) {
+    std::vector<std::pair<Assignment, Place>> entries;
+    entries.reserve(batch.places.size());
+    for (const auto& [place, assignment] : batch.places) {
+        if (assignment.role != Role::Empty) {
+            entries.emplace_back(assignment, place);
+        }
+    }
+    std::sort(entries.begin(), entries.end());
+    for (const auto& [group, place] : entries) {
+        if (m_groups.empty() || m_groups.back() != group) {
+            m_groups.push_back(group);
+            m_begins.push_back(m_places.size());
+        }
+        if (batch.holds(place)) {
+            m_places.push_back(place);
+        }
+    }
+    m_begins.push_back(m_places.size());
+}
+
+std::span<const Place> PlaceIndex::members(Assignment group) const {
+    const auto found = std::lower_bound(m_groups.begin(), m_groups.end(), group);
+    if (found == m_groups.end() || *found != group) {
+        return {};
+    }
+    const auto i = static_cast<std::size_t>(found - m_groups.begin());
+    return std::span(m_places).subspan(m_begins[i], m_begins[i + 1] - m_begins[i]);
+}
+
+std::span<const Assignment> PlaceIndex::groupsOf(Role role) const {
+    const auto [first, last] =
+        std::equal_range(m_groups.begin(), m_groups.end(), Assignment{role, 0},
+                         [](const Assignment& a, const Assignment& b) { return a.role < b.role; });
+    return {first, last};
+}
+
+std::vector<int> PlaceIndex::numbersOf(Role role) const {
+    std::vector<int> numbers;
+    for (const Assignment group : groupsOf(role)) {
+        numbers.push_back(group.number);
+    }
+    return numbers;
+}
+
+} // namespace nuvat
