@@ -240,7 +240,7 @@ int rot(int variants, std::uint64_t seed) {
         std::ofstream(path, std::ios::binary | std::ios::trunc) << bytes;
         const pid_t child = ::fork();
         if (child == 0) {
-            constexpr rlim_t kMostBytes = rlim_t{2} << 30u;
+            [[maybe_unused]] constexpr rlim_t kMostBytes = rlim_t{2} << 30u;
             constexpr unsigned kMostSeconds = 20;
 #if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__) // they need all the addresses there are
             const rlimit most{kMostBytes, kMostBytes};
