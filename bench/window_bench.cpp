@@ -1,0 +1,193 @@
+// What is felt in the window: processor time of the UI thread from an action to the painted window, offscreen, and the
+// longest stop in the second after an edit. Each row gives median and worst of its rounds; the start is given as a
+// multiple of an empty window made in the same process.
+#include "dialogs/file_dialogs.h"
+#include "main_window.h"
+#include "support/large_batch.h"
+#include "theme/style.h"
+#include "widgets/plate_view.h"
+
+#include <algorithm>
+#include <benchmark/benchmark.h>
+#include <cstdlib>
+#include <ctime>
+#include <memory>
+#include <QApplication>
+#include <QTest>
+#include <thread>
+
+namespace nuvat {
+namespace {
+
+struct Size {
+    const char* name;
+    int rows, columns, analytes;
+};
+constexpr std::array<Size, 4> kSizes{
+    {{"96", 8, 12, 1}, {"384", 16, 24, 1}, {"1536", 32, 48, 1}, {"1536x10", 32, 48, 10}}};
+constexpr std::array<ChainPage, 7> kPages{ChainPage::Data,   ChainPage::Layout,  ChainPage::Response, ChainPage::Curve,
+                                          ChainPage::Checks, ChainPage::Results, ChainPage::Report};
+constexpr int kRounds = 9;
+
+/// Seconds of processor time of this thread; work in the pool does not keep the window from answering.
+double threadSeconds() {
+    timespec now{};
+    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
+    return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
+}
+
+/// Everything that is due at once: queued calls, layouts, paints.
+void paintAll() {
+    for (int pass = 0; pass < 4; ++pass) {
+        QApplication::sendPostedEvents();
+        QApplication::processEvents();
+    }
+}
+
+double secondsOf(const std::function<void()>& action) {
+    const double before = threadSeconds();
+    action();
+    paintAll();
+    return threadSeconds() - before;
+}
+
+/// The longest stop while timers and jobs of the last edit come to rest.
+double longestStop() {
+    double longest = 0;
+    for (int i = 0; i < 700; ++i) {
+        const double before = threadSeconds();
+        QApplication::processEvents();
+        longest = std::max(longest, threadSeconds() - before);
+        std::this_thread::sleep_for(std::chrono::milliseconds(1));
+    }
+    return longest;
+}
+
+void report(benchmark::State& state, std::vector<double> seconds) {
+    std::sort(seconds.begin(), seconds.end());
+    state.counters["median_ms"] = 1e3 * seconds[seconds.size() / 2];
+    state.counters["worst_ms"] = 1e3 * seconds.back();
+}
+
+/// The window with a batch of a size, kept from one row of the table to the next.
+class Desk {
+public:
+    static Desk& of(const Size& size) {
+        static std::unique_ptr<Desk> desk;
+        if (!desk || desk->m_name != size.name) {
+            desk.reset();
+            desk = std::make_unique<Desk>(size);
+        }
+        return *desk;
+    }
+    explicit Desk(const Size& size) : m_name(size.name), window(workspace, dialogs) {
+        OpenBatch open;
+        open.document = std::make_unique<Document>(test::largeBatch(size.rows, size.columns, size.analytes));
+        window.resize(1280, 800);
+        window.show();
+        workspace.open(std::move(open));
+        paintAll();
+    }
+    void show(ChainPage page) {
+        window.showPage(page);
+        paintAll();
+        longestStop();
+    }
+    const Batch& batch() const { return workspace.batch(); }
+
+private:
+    std::string m_name;
+
+public:
+    Workspace workspace;
+    FileDialogs dialogs;
+    MainWindow window;
+};
+
+void select(benchmark::State& state, const Size& size, ChainPage page) {
+    Desk& desk = Desk::of(size);
+    desk.show(page);
+    std::vector<double> seconds;
+    for (auto _ : state) {
+        const int n = static_cast<int>(seconds.size());
+        const Place place{n % size.rows, 3 + n % (size.columns - 3)};
+        seconds.push_back(secondsOf([&] { desk.workspace.select({place}); }));
+        state.SetIterationTime(seconds.back());
+    }
+    desk.workspace.clearSelection();
+    report(state, seconds);
+}
+
+void edit(benchmark::State& state, const Size& size, ChainPage page) {
+    Desk& desk = Desk::of(size);
+    desk.show(page);
+    std::vector<double> seconds;
+    double longest = 0;
+    for (auto _ : state) {
+        const auto apply = [&](Result<Command> command) { desk.workspace.apply(std::move(command)); };
+        const int n = static_cast<int>(seconds.size());
+        Method method = desk.batch().method;
+        method.analyte().fit.weighting = n % 2 == 0 ? Weighting::None : Weighting::InverseY2;
+        seconds.push_back(secondsOf([&] {
+            switch (n % 5) {
+            case 0:
+                return apply(setMethod(desk.batch(), method));
+            case 1:
+                return apply(excludePlaces(desk.batch(), {{n % size.rows, 3}}, "bubble", 1));
+            case 2:
+                return apply(setLevel(desk.batch(), 3, 250.0 + n));
+            case 3:
+                return apply(setSample(desk.batch(), 2, {"sample " + std::to_string(n), 2, ""}));
+            default:
+                return desk.workspace.undo();
+            }
+        }));
+        state.SetIterationTime(seconds.back());
+        longest = std::max(longest, longestStop());
+    }
+    report(state, seconds);
+    state.counters["stop_ms"] = 1e3 * longest;
+}
+
+void hover(benchmark::State& state, const Size& size, ChainPage page) {
+    Desk& desk = Desk::of(size);
+    desk.show(page);
+    std::vector<double> seconds;
+    for (auto _ : state) {
+        const int n = static_cast<int>(seconds.size());
+        seconds.push_back(secondsOf([&] { desk.workspace.hover(Place{n % size.rows, n % size.columns}); }));
+        state.SetIterationTime(seconds.back());
+    }
+    desk.workspace.hover(std::nullopt);
+    report(state, seconds);
+}
+
+void registerAll() {
+    for (const Size& size : kSizes) {
+        for (const ChainPage page : kPages) {
+            const auto add = [&](const char* what, auto run) {
+                const std::string name = std::string(what) + "/" + size.name + "/" + pageTitle(page).toStdString();
+                benchmark::RegisterBenchmark(name.c_str(), [=](benchmark::State& s) { run(s, size, page); })
+                    ->UseManualTime()
+                    ->Iterations(kRounds)
+                    ->Unit(benchmark::kMillisecond);
+            };
+            add("select", select);
+            add("edit", edit);
+            add("hover", hover);
+        }
+    }
+}
+
+} // namespace
+} // namespace nuvat
+
+int main(int argc, char** argv) {
+    ::setenv("QT_QPA_PLATFORM", "offscreen", 0);
+    QApplication application(argc, argv);
+    nuvat::applyStyle(application);
+    benchmark::Initialize(&argc, argv);
+    nuvat::registerAll();
+    benchmark::RunSpecifiedBenchmarks();
+    return 0;
+}
