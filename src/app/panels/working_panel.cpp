@@ -1,15 +1,15 @@
 #include "panels/working_panel.h"
 
 #include "nuvat/batch/working.h"
-#include "nuvat/core/base/number.h"
 #include "nuvat/core/fit/diagnostics.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
+#include "widgets/text_rows.h"
 
 #include <algorithm>
-#include <QHBoxLayout>
-#include <QPainter>
+#include <QLabel>
 #include <QPlainTextEdit>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -17,45 +17,9 @@ namespace nuvat {
 
 namespace {
 
-/// One step with its ring on the line that ties the steps together.
-class StepRow : public QWidget {
-public:
-    StepRow(const WorkingStep& step, bool isLast, QWidget* parent) : QWidget(parent), m_isLast(isLast) {
-        auto* layout = new QVBoxLayout(this);
-        layout->setContentsMargins(21, 0, 0, 7);
-        layout->setSpacing(2);
-        auto* title = makeLabel(shown(step.title), "small", this);
-        title->setWordWrap(true);
-        layout->addWidget(title);
-        bool isFirst = true;
-        for (const std::string& line : step.lines) {
-            auto* label = makeLabel(shown(line), "value", this);
-            label->setWordWrap(true);
-            label->setTextInteractionFlags(Qt::TextSelectableByMouse);
-            label->setFocusPolicy(Qt::NoFocus);
-            if (step.isResult && isFirst) {
-                label->setFont(uiFont(step.lines.size() <= 2 ? 15 : 13, QFont::Bold));
-            }
-            isFirst = isFirst && step.lines.size() > 2; // a list of places is bold as a whole
-            layout->addWidget(label);
-        }
-    }
+using Kind = TextRow::Kind;
 
-protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter painter(this);
-        painter.setRenderHint(QPainter::Antialiasing);
-        const Theme& t = theme();
-        painter.setPen(QPen(t.line, 2));
-        painter.drawLine(QPointF(7, 9), QPointF(7, m_isLast ? 9 : height()));
-        painter.setPen(QPen(t.plum, 2));
-        painter.setBrush(t.card);
-        painter.drawEllipse(QPointF(7, 9), 4.5, 4.5);
-    }
-
-private:
-    bool m_isLast;
-};
+constexpr std::size_t kHistoryLines = 8;
 
 } // namespace
 
@@ -80,20 +44,51 @@ WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(paren
     m_line->setFixedHeight(1);
     m_line->hide();
     allLayout->addWidget(m_line);
-    m_content = new QWidget(all);
-    m_layout = new QVBoxLayout(m_content);
-    m_layout->setContentsMargins(14, 11, 14, 14);
-    m_layout->setSpacing(4);
-    allLayout->addWidget(m_content, 1);
+    auto* content = new QVBoxLayout;
+    content->setContentsMargins(14, 7, 14, 14);
+    content->setSpacing(4);
+    m_rows = new TextRows(all);
+    m_rows->setAccessibleName(tr("Working"));
+    content->addWidget(m_rows);
+    addButtons(content);
+    m_noteHeading = makeLabel(tr("Note"), "heading", all);
+    content->addSpacing(6);
+    content->addWidget(m_noteHeading);
+    m_note = new QPlainTextEdit(all);
+    m_note->setObjectName(QStringLiteral("sampleNote"));
+    m_note->setPlaceholderText(tr("Add a note; it is kept with the sample"));
+    m_note->setFixedHeight(52);
+    m_note->setTabChangesFocus(true);
+    m_note->installEventFilter(this);
+    content->addWidget(m_note);
+    m_history = new TextRows(all);
+    m_history->setAccessibleName(tr("History"));
+    content->addWidget(m_history);
+    content->addStretch(1);
+    allLayout->addLayout(content, 1);
     scroll->setWidget(all);
     outer->addWidget(scroll);
-    connect(&workspace, &Workspace::changed, this, &WorkingPanel::rebuild);
+    connect(&workspace, &Workspace::changed, this, &WorkingPanel::refresh);
     connect(&workspace, &Workspace::aboutToReplace, this, &WorkingPanel::commitNote);
     connect(&workspace, &Workspace::selectionChanged, this, [this] {
         commitNote();
-        rebuild();
+        refresh();
     });
-    rebuild();
+    refresh();
+}
+
+void WorkingPanel::addButtons(QVBoxLayout* content) {
+    const auto add = [&](const QString& what, const char* name, auto signal) {
+        auto* button = makeButton(what, "chip", QString::fromLatin1(name), content->parentWidget());
+        connect(button, &QPushButton::clicked, this, signal, Qt::QueuedConnection);
+        content->addWidget(button);
+        return button;
+    };
+    m_exclude = add({}, "panelExclude", [this] { Q_EMIT excludeAsked(); });
+    m_restore = add({}, "panelRestore", [this] { Q_EMIT restoreAsked(); });
+    m_showPlate =
+        add(tr("Show on the plate"), "panelShowPlate", [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
+    m_showCurve = add(tr("Show on the curve"), "panelShowCurve", [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
 }
 
 void WorkingPanel::addSettings(QWidget* settings) {
@@ -110,150 +105,112 @@ void WorkingPanel::showSettings(QWidget* settings) {
 }
 
 QString WorkingPanel::plainText() const {
-    QStringList lines;
-    for (const QLabel* label : m_content->findChildren<QLabel*>()) {
-        lines << label->text();
-    }
-    return lines.join(u'\n');
+    return m_rows->plainText() + u'\n' + m_history->plainText();
 }
 
-QLabel* WorkingPanel::addText(const QString& what, const char* kind) {
-    auto* label = makeLabel(what, kind, m_content);
-    label->setWordWrap(true);
-    m_layout->addWidget(label);
-    return label;
-}
-
-void WorkingPanel::addHeading(const QString& what) {
-    m_layout->addSpacing(6);
-    addText(what, "heading");
-}
-
-void WorkingPanel::addTitle(const QString& title, const QString& subtitle) {
-    addText(title, "heading");
+void WorkingPanel::addTitle(Rows& rows, const QString& title, const QString& subtitle) const {
+    rows.push_back({.kind = Kind::Heading, .text = title});
     if (!subtitle.isEmpty()) {
-        addText(subtitle, "small");
+        rows.push_back({.kind = Kind::Small, .text = subtitle});
     }
-    m_layout->addSpacing(5);
 }
 
-void WorkingPanel::addCheck(const QString& title, const QString& found, Outcome outcome) {
-    auto* row = new QWidget(m_content);
-    auto* layout = new QHBoxLayout(row);
-    layout->setContentsMargins(0, 2, 0, 2);
-    auto* name = makeLabel(title, "value", row);
-    name->setWordWrap(true);
-    layout->addWidget(name, 1);
-    layout->addWidget(makeLabel(found, "value", row));
-    auto* mark = makeLabel(text(outcomeWord(outcome)), "mark", row);
-    mark->setStyleSheet(
-        QStringLiteral("background: %1; color: %2; border-radius: 4px; padding: 1px 7px; font-weight: bold; "
-                       "font-size: 12px;")
-            .arg(theme().outcomeSoft(outcome).name(), theme().outcome(outcome).name()));
-    layout->addWidget(mark, 0, Qt::AlignVCenter);
-    m_layout->addWidget(row);
+void WorkingPanel::addStep(Rows& rows, const WorkingStep& step) const {
+    const bool isFirstStep = std::none_of(rows.begin(), rows.end(), [](const TextRow& row) { return row.isStep; });
+    rows.push_back({.kind = Kind::Small,
+                    .text = shown(step.title),
+                    .above = isFirstStep ? 9 : 11,
+                    .isStep = true,
+                    .opensStep = true});
+    const bool isList = step.lines.size() > 2; // a list of places is bold as a whole
+    for (std::size_t i = 0; i < step.lines.size(); ++i) {
+        const Kind kind = !step.isResult ? Kind::Value : isList ? Kind::Strong : i == 0 ? Kind::Result : Kind::Value;
+        rows.push_back({.kind = kind, .text = shown(step.lines[i]), .above = 2, .isStep = true});
+    }
 }
 
-void WorkingPanel::addSteps() {
+void WorkingPanel::addSteps(Rows& rows) const {
     const Selection& selection = m_workspace.selection();
     const Batch& batch = m_workspace.batch();
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
-    Working working;
-    if (selection.places.size() == 1) {
-        working = workingOf(batch, evaluation, selection.places.front());
-    } else if (selection.group) {
-        working = workingOf(batch, evaluation, *selection.group);
-    } else {
-        std::vector<double> raw;
-        for (const Place place : selection.places) {
-            if (const auto value = evaluation.at(place).raw) {
-                raw.push_back(*value);
-            }
-        }
-        const Description d = describe(raw);
-        working.title = tr("%1 wells").arg(selection.places.size()).toStdString();
-        working.subtitle = "of more than one sample";
-        const auto textOf = [](const std::optional<double>& v) {
-            return v ? formatFigures(*v, 4) : std::string("not defined");
-        };
-        working.steps.push_back({"Raw readings, mean of " + std::to_string(raw.size()), {textOf(d.mean)}, true});
-        working.steps.push_back({"SD", {textOf(d.sd)}, false});
-        working.steps.push_back({"CV", {d.cvPercent ? formatPercent(*d.cvPercent) : "not defined"}, false});
-    }
-    addTitle(tr("Working · %1").arg(text(working.title)), text(working.subtitle));
-    for (std::size_t i = 0; i < working.steps.size(); ++i) {
-        m_layout->addWidget(new StepRow(working.steps[i], i + 1 == working.steps.size(), m_content));
+    const Working working = selection.places.size() == 1 ? workingOf(batch, evaluation, selection.places.front())
+                            : selection.group            ? workingOf(batch, evaluation, *selection.group)
+                                                         : workingOf(evaluation, selection.places);
+    addTitle(rows, tr("Working · %1").arg(text(working.title)), text(working.subtitle));
+    for (const WorkingStep& step : working.steps) {
+        addStep(rows, step);
     }
     if (!working.checks.empty()) {
-        addHeading(tr("Checks"));
+        rows.push_back({.kind = Kind::Heading, .text = tr("Checks"), .above = 17});
         for (const WorkingCheck& check : working.checks) {
-            addCheck(text(check.title), shown(check.found), check.outcome);
+            rows.push_back({.kind = Kind::Check,
+                            .text = text(check.title),
+                            .right = shown(check.found),
+                            .outcome = check.outcome,
+                            .above = 6});
         }
     }
 }
 
-void WorkingPanel::addCriterion() {
+void WorkingPanel::addCriterion(Rows& rows) const {
     const std::string& key = m_workspace.selection().criterion;
-    std::vector<CriterionResult> all = m_workspace.evaluation().criteria;
+    const auto& ofAnalyte = m_workspace.evaluation().criteria;
     const auto& ofBatch = m_workspace.wholeEvaluation().criteria;
-    all.insert(all.end(), ofBatch.begin(), ofBatch.end());
-    for (const CriterionResult& criterion : all) {
-        if (criterion.key != key) {
+    const auto hasKey = [&](const CriterionResult& criterion) { return criterion.key == key; };
+    for (const auto* criteria : {&ofAnalyte, &ofBatch}) {
+        const auto criterion = std::find_if(criteria->begin(), criteria->end(), hasKey);
+        if (criterion == criteria->end()) {
             continue;
         }
-        addTitle(text(criterion.title), shown(criterion.limitText));
-        std::vector<WorkingStep> steps{{"Found", {criterion.foundText}, true}};
-        if (!criterion.where.empty()) {
-            steps.push_back({"Where", {criterion.where}, false});
+        addTitle(rows, text(criterion->title), shown(criterion->limitText));
+        addStep(rows, {"Found", {criterion->foundText}, true});
+        if (!criterion->where.empty()) {
+            addStep(rows, {"Where", {criterion->where}, false});
         }
-        if (criterion.isOverridden()) {
-            steps.push_back({"Overridden", {criterion.overrideReason}, false});
+        if (criterion->isOverridden()) {
+            addStep(rows, {"Overridden", {criterion->overrideReason}, false});
         }
-        for (std::size_t i = 0; i < steps.size(); ++i) {
-            m_layout->addWidget(new StepRow(steps[i], i + 1 == steps.size(), m_content));
-        }
-        addCheck(tr("Outcome"), {}, criterion.outcome);
-        addHeading(tr("Why this criterion"));
-        addText(text(criterion.why), "mute");
+        rows.push_back({.kind = Kind::Check, .text = tr("Outcome"), .outcome = criterion->outcome, .above = 10});
+        rows.push_back({.kind = Kind::Heading, .text = tr("Why this criterion"), .above = 14});
+        rows.push_back({.kind = Kind::Mute, .text = text(criterion->why)});
     }
 }
 
-void WorkingPanel::addOverview() {
-    const Batch& batch = m_workspace.batch();
-    addTitle(tr("Working"), tr("Select a well, a point or a row to see how its number came about."));
+void WorkingPanel::addOverview(Rows& rows) const {
+    addTitle(rows, tr("Working"), tr("Select a well, a point or a row to see how its number came about."));
     if (!m_workspace.isOpen()) {
         return;
     }
-    std::vector<std::string> sentences = m_workspace.evaluation().fit.warnings;
-    for (const Problem& problem : m_workspace.evaluation().problems) {
-        sentences.push_back(problem.message);
-    }
-    const auto highlight = [this](const std::string& sentence) {
-        auto* label = addText(shown(sentence), "value");
-        label->setStyleSheet(
-            QStringLiteral("background: %1; border-radius: 6px; padding: 6px 8px;").arg(theme().saffronSoft.name()));
+    const Fit& fit = m_workspace.evaluation().fit;
+    const auto highlight = [&rows](const std::string& sentence) {
+        rows.push_back({.kind = Kind::Highlight, .text = shown(sentence), .above = 6});
     };
-    std::for_each(sentences.begin(), sentences.end(), highlight);
-    if (const Fit& fit = m_workspace.evaluation().fit; fit.isUsable()) {
+    std::for_each(fit.warnings.begin(), fit.warnings.end(), highlight);
+    for (const Problem& problem : m_workspace.evaluation().problems) {
+        highlight(problem.message);
+    }
+    if (fit.isUsable()) {
         const Diagnostics found = diagnose(fit);
         const std::optional<FitTest> lack = found.lackOfFit ? std::optional(found.lackOfFit->test) : std::nullopt;
         if (lack || found.mandel || found.runs || found.equalVariances) {
-            addHeading(tr("What the standards say of the fit"));
+            rows.push_back({.kind = Kind::Heading, .text = tr("What the standards say of the fit"), .above = 12});
         }
         for (const auto& test : {lack, found.mandel, found.runs, found.equalVariances}) {
             if (test && test->isSignificant) {
                 highlight(test->sentence);
             } else if (test) {
-                addText(shown(test->sentence), "small");
+                rows.push_back({.kind = Kind::Small, .text = shown(test->sentence)});
             }
         }
     }
-    addHeading(tr("Method"));
-    addText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision), "value");
-    addText(text(modelFormula(m_workspace.analyte().fit.model)), "small");
+    const Method& method = m_workspace.batch().method;
+    rows.push_back({.kind = Kind::Heading, .text = tr("Method"), .above = 12});
+    rows.push_back({.kind = Kind::Value, .text = tr("%1, revision %2").arg(text(method.title)).arg(method.revision)});
+    rows.push_back({.kind = Kind::Small, .text = text(modelFormula(m_workspace.analyte().fit.model))});
 }
 
-void WorkingPanel::addActions() {
+/// The buttons for what is selected; their heading is the last of the rows.
+void WorkingPanel::showButtons(Rows& rows) {
     const Selection& selection = m_workspace.selection();
     bool canExclude = false;
     bool canRestore = false;
@@ -263,63 +220,39 @@ void WorkingPanel::addActions() {
         canExclude = canExclude || (!isOut && m_workspace.batch().at(place).role != Role::Empty &&
                                     m_workspace.evaluation().at(place).raw);
     }
-    if (selection.places.empty()) {
-        return;
-    }
-    addHeading(tr("What you can do"));
-    const auto add = [this](const QString& what, const QString& name, auto signal) {
-        auto* button = makeButton(what, "chip", name, m_content);
-        connect(button, &QPushButton::clicked, this, signal, Qt::QueuedConnection);
-        m_layout->addWidget(button);
-    };
     const bool isOne = selection.places.size() == 1;
-    if (canExclude) {
-        add(isOne ? tr("Exclude this well…  X") : tr("Exclude these wells…  X"), QStringLiteral("panelExclude"),
-            [this] { Q_EMIT excludeAsked(); });
+    if (!selection.places.empty()) {
+        rows.push_back({.kind = Kind::Heading, .text = tr("What you can do"), .above = 17});
     }
-    if (canRestore) {
-        add(isOne ? tr("Restore this well  X") : tr("Restore what is excluded"), QStringLiteral("panelRestore"),
-            [this] { Q_EMIT restoreAsked(); });
-    }
-    add(tr("Show on the plate"), QStringLiteral("panelShowPlate"),
-        [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
-    if (selection.group && selection.group->role != Role::Blank) {
-        add(tr("Show on the curve"), QStringLiteral("panelShowCurve"),
-            [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
-    }
+    m_exclude->setText(isOne ? tr("Exclude this well…  X") : tr("Exclude these wells…  X"));
+    m_exclude->setVisible(canExclude);
+    m_restore->setText(isOne ? tr("Restore this well  X") : tr("Restore what is excluded"));
+    m_restore->setVisible(canRestore);
+    m_showPlate->setVisible(!selection.places.empty());
+    m_showCurve->setVisible(!selection.places.empty() && selection.group && selection.group->role != Role::Blank);
 }
 
-void WorkingPanel::addNote() {
-    m_noteOf.reset();
-    m_note = nullptr;
+void WorkingPanel::showNote() {
     const auto group = m_workspace.selection().group;
-    if (!group || group->role != Role::Unknown) {
-        return;
+    const auto& samples = m_workspace.batch().samples;
+    const auto sample = group && group->role == Role::Unknown ? samples.find(group->number) : samples.end();
+    const bool hasNote = sample != samples.end();
+    m_noteHeading->setVisible(hasNote);
+    m_note->setVisible(hasNote);
+    m_noteOf = hasNote ? std::optional(group->number) : std::nullopt;
+    const QString note = hasNote ? text(sample->second.note) : QString();
+    if (note != m_note->toPlainText()) {
+        m_note->setPlainText(note);
     }
-    const auto sample = m_workspace.batch().samples.find(group->number);
-    if (sample == m_workspace.batch().samples.end()) {
-        return;
-    }
-    addHeading(tr("Note"));
-    m_note = new QPlainTextEdit(text(sample->second.note), m_content);
-    m_note->setObjectName(QStringLiteral("sampleNote"));
-    m_note->setPlaceholderText(tr("Add a note; it is kept with the sample"));
-    m_note->setFixedHeight(52);
-    m_note->setTabChangesFocus(true);
-    m_note->installEventFilter(this);
-    m_layout->addWidget(m_note);
-    m_noteOf = group->number;
+    m_note->document()->setModified(false);
 }
 
 void WorkingPanel::commitNote() {
-    if (m_note == nullptr || !m_noteOf) {
-        return;
-    }
-    if (isNoteChanged()) {
+    if (m_noteOf && isNoteChanged()) {
         Sample after = m_workspace.batch().samples.at(*m_noteOf);
         after.note = m_note->toPlainText().toStdString();
         const int number = *m_noteOf;
-        m_noteOf.reset(); // the command rebuilds the panel
+        m_noteOf.reset(); // the command refreshes the panel
         m_workspace.apply(setSample(m_workspace.batch(), number, after));
     }
 }
@@ -338,49 +271,53 @@ bool WorkingPanel::eventFilter(QObject* watched, QEvent* event) {
     return QFrame::eventFilter(watched, event);
 }
 
-void WorkingPanel::addHistory() {
-    if (!m_workspace.isOpen() || m_workspace.document()->history().empty()) {
-        return;
+void WorkingPanel::showHistory() {
+    Rows rows;
+    if (m_workspace.isOpen() && !m_workspace.document()->history().empty()) {
+        rows.push_back({.kind = Kind::Heading, .text = tr("History"), .above = 6});
+        const auto& history = m_workspace.document()->history();
+        for (auto line = history.rbegin(); line != history.rend() && rows.size() <= kHistoryLines; ++line) {
+            const QString prefix = line->kind == EventKind::Undone   ? tr("undone: ")
+                                   : line->kind == EventKind::Redone ? tr("redone: ")
+                                                                     : QString();
+            rows.push_back({.kind = Kind::Small,
+                            .text = clockText(line->timeMillis) + QStringLiteral(" · ") + prefix + shown(line->label) +
+                                    (line->reason.empty() ? QString() : QStringLiteral(": ") + text(line->reason))});
+        }
     }
-    addHeading(tr("History"));
-    const auto& history = m_workspace.document()->history();
-    int count = 0;
-    for (auto line = history.rbegin(); line != history.rend() && count < 8; ++line, ++count) {
-        const QString prefix = line->kind == EventKind::Undone   ? tr("undone: ")
-                               : line->kind == EventKind::Redone ? tr("redone: ")
-                                                                 : QString();
-        addText(clockText(line->timeMillis) + QStringLiteral(" · ") + prefix + shown(line->label) +
-                    (line->reason.empty() ? QString() : QStringLiteral(": ") + text(line->reason)),
-                "small");
-    }
+    m_history->setRows(std::move(rows));
 }
 
-void WorkingPanel::rebuild() {
-    if (m_note != nullptr && m_noteOf && isNoteChanged()) {
-        commitNote(); // which rebuilds the panel
+/// Nothing is built while the panel is hidden; it comes up to date when it is shown.
+void WorkingPanel::refresh() {
+    if (m_noteOf && isNoteChanged()) {
+        commitNote(); // which comes back here
         return;
     }
-    m_note = nullptr;
-    while (QLayoutItem* item = m_layout->takeAt(0)) {
-        if (QWidget* widget = item->widget()) {
-            widget->hide();
-            widget->setParent(nullptr); // gone at once for findChildren; deleted when its signals have returned
-            widget->deleteLater();
-        }
-        delete item;
+    m_isStale = !isVisible();
+    if (m_isStale) {
+        return;
     }
     const Selection& selection = m_workspace.selection();
+    Rows rows;
     if (!selection.criterion.empty()) {
-        addCriterion();
+        addCriterion(rows);
     } else if (!selection.places.empty()) {
-        addSteps();
+        addSteps(rows);
     } else {
-        addOverview();
+        addOverview(rows);
     }
-    addActions();
-    addNote();
-    addHistory();
-    m_layout->addStretch(1);
+    showButtons(rows);
+    m_rows->setRows(std::move(rows));
+    showNote();
+    showHistory();
+}
+
+void WorkingPanel::showEvent(QShowEvent* event) {
+    QFrame::showEvent(event);
+    if (m_isStale) {
+        refresh();
+    }
 }
 
 } // namespace nuvat

@@ -1,11 +1,14 @@
 #pragma once
 
+#include "nuvat/batch/working.h"
 #include "session/workspace.h"
+#include "widgets/text_rows.h"
 
 #include <QFrame>
 
 class QLabel;
 class QPlainTextEdit;
+class QPushButton;
 class QVBoxLayout;
 
 namespace nuvat {
@@ -29,29 +32,33 @@ Q_SIGNALS:
 
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;
+    void showEvent(QShowEvent* event) override;
 
 private:
-    void rebuild();
-    void addTitle(const QString& title, const QString& subtitle);
-    void addSteps();
-    void addCriterion();
-    void addOverview();
-    void addActions();
-    void addNote();
-    void addHistory();
-    QLabel* addText(const QString& what, const char* kind);
-    void addHeading(const QString& what);
-    void addCheck(const QString& title, const QString& found, Outcome outcome);
+    using Rows = std::vector<TextRow>;
+    void addButtons(QVBoxLayout* content);
+    void refresh();
+    void addTitle(Rows& rows, const QString& title, const QString& subtitle) const;
+    void addStep(Rows& rows, const WorkingStep& step) const;
+    void addSteps(Rows& rows) const;
+    void addCriterion(Rows& rows) const;
+    void addOverview(Rows& rows) const;
+    void showButtons(Rows& rows);
+    void showNote();
+    void showHistory();
     void commitNote();
     bool isNoteChanged() const;
 
     Workspace& m_workspace;
     QVBoxLayout* m_top = nullptr; ///< of the settings
     QFrame* m_line = nullptr;     ///< below them
-    QWidget* m_content = nullptr;
-    QVBoxLayout* m_layout = nullptr;
+    TextRows* m_rows = nullptr;
+    QPushButton *m_exclude = nullptr, *m_restore = nullptr, *m_showPlate = nullptr, *m_showCurve = nullptr;
+    QLabel* m_noteHeading = nullptr;
     QPlainTextEdit* m_note = nullptr;
-    std::optional<int> m_noteOf;
+    TextRows* m_history = nullptr;
+    std::optional<int> m_noteOf; ///< number of the unknown whose note it is
+    bool m_isStale = false;
 };
 
 } // namespace nuvat

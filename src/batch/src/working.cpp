@@ -366,6 +366,27 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
     return working;
 }
 
+Working workingOf(const AnalyteEvaluation& evaluation, std::span<const Place> places) {
+    std::vector<double> raw;
+    for (const Place place : places) {
+        if (const auto value = evaluation.at(place).raw) {
+            raw.push_back(*value);
+        }
+    }
+    const Description d = describe(raw);
+    const auto orUndefined = [](const std::optional<std::string>& value) { return value.value_or("not defined"); };
+    Working working;
+    working.title = std::to_string(places.size()) + " wells";
+    working.subtitle = "of more than one sample";
+    working.steps = {
+        {"Raw readings, mean of " + std::to_string(raw.size()),
+         {orUndefined(d.mean ? std::optional(responseText(*d.mean)) : std::nullopt)},
+         true},
+        {"SD", {orUndefined(d.sd ? std::optional(responseText(*d.sd)) : std::nullopt)}, false},
+        {"CV", {orUndefined(d.cvPercent ? std::optional(formatPercent(*d.cvPercent)) : std::nullopt)}, false}};
+    return working;
+}
+
 std::string concentrationText(const ReadOff& readOff) {
     return readOff.x ? valueText(*readOff.x, readOff.low, readOff.high) : std::string();
 }

@@ -31,6 +31,8 @@ struct Working {
 Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group);
 /// Working of one place, from where it stands in the file.
 Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place place);
+/// Working of places of more than one group: mean, SD and CV of their raw readings.
+Working workingOf(const AnalyteEvaluation& evaluation, std::span<const Place> places);
 
 /// "0.9604 µg/L" with the figures its interval supports.
 std::string concentrationText(const ReadOff& readOff);
