@@ -6,23 +6,14 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/report_file.h"
 #include "nuvat/workflow/export.h"
-#include "panels/checks_page.h"
-#include "panels/curve_page.h"
-#include "panels/data_page.h"
 #include "panels/import_page.h"
-#include "panels/layout_page.h"
-#include "panels/report_page.h"
-#include "panels/response_page.h"
-#include "panels/results_page.h"
+#include "panels/page.h"
 #include "panels/start_page.h"
 #include "panels/working_panel.h"
-#include "plots/curve_plot.h"
 #include "settings/settings.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
-#include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
-#include "widgets/plate_view.h"
 
 #include <algorithm>
 #include <QApplication>
@@ -104,7 +95,8 @@ void MainWindow::build() {
     m_status = new StatusLine(central);
     outer->addWidget(m_status);
     setCentralWidget(central);
-    makePages();
+    m_start = new StartPage(m_stack);
+    m_stack->addWidget(m_start);
 }
 
 QWidget* MainWindow::makeTopBar() {
@@ -150,46 +142,46 @@ QWidget* MainWindow::makeTopBar() {
     return bar;
 }
 
-void MainWindow::makePages() {
-    m_start = new StartPage(m_stack);
-    m_import = new ImportPage(m_stack);
-    m_data = new DataPage(m_workspace, m_stack);
-    m_layout = new LayoutPage(m_workspace, m_stack);
-    m_response = new ResponsePage(m_workspace, m_stack);
-    m_curve = new CurvePage(m_workspace, m_stack);
-    m_checks = new ChecksPage(m_workspace, m_stack);
-    m_results = new ResultsPage(m_workspace, m_stack);
-    m_report = new ReportPage(m_workspace, m_stack);
-    for (QWidget* one : std::initializer_list<QWidget*>{m_start, m_import, m_data, m_layout, m_response, m_curve,
-                                                        m_checks, m_results, m_report}) {
-        m_stack->addWidget(one);
+Page* MainWindow::page(ChainPage which) {
+    if (m_pages.at(static_cast<std::size_t>(which)) == nullptr) {
+        addPage(which);
     }
-    for (int i = 0; i < kChainPages; ++i) {
-        if (QWidget* settings = page(static_cast<ChainPage>(i))->settings()) {
-            m_panel->addSettings(settings);
-        }
-    }
-    m_start->setRecent(settings::recentBatches());
+    return m_pages.at(static_cast<std::size_t>(which));
 }
 
-Page* MainWindow::page(ChainPage which) const {
-    switch (which) {
-    case ChainPage::Data:
-        return m_data;
-    case ChainPage::Layout:
-        return m_layout;
-    case ChainPage::Response:
-        return m_response;
-    case ChainPage::Curve:
-        return m_curve;
-    case ChainPage::Checks:
-        return m_checks;
-    case ChainPage::Results:
-        return m_results;
-    case ChainPage::Report:
-        break;
+bool MainWindow::isShown(ChainPage which) const {
+    const Page* page = m_pages.at(static_cast<std::size_t>(which));
+    return m_workspace.isOpen() && page != nullptr && m_stack->currentWidget() == page;
+}
+
+void MainWindow::addPage(ChainPage which) {
+    Page* added = chain()[static_cast<std::size_t>(which)].make(m_workspace, m_stack);
+    m_pages.at(static_cast<std::size_t>(which)) = added;
+    m_stack->addWidget(added);
+    if (QWidget* settings = added->settings()) {
+        m_panel->addSettings(settings);
     }
-    return m_report;
+    for (PageAction& action : added->actions()) {
+        m_actions->add(action.id, action.text, {}, std::move(action.run), [this, which] { return isShown(which); })
+            ->setShortcuts(action.keys);
+    }
+    connect(added, &Page::factsChanged, this, &MainWindow::refreshStatus);
+    connect(added, &Page::pageAsked, this, &MainWindow::showPage);
+    connect(added, &Page::actionAsked, this, [this](const QString& id) { m_actions->get(id)->trigger(); });
+    connect(added, &Page::settingsAsked, this, [this, added] {
+        m_panel->show();
+        added->enterSettings();
+    });
+}
+
+ImportPage* MainWindow::importPage() {
+    if (m_import == nullptr) {
+        m_import = new ImportPage(m_stack);
+        m_stack->addWidget(m_import);
+        connect(m_import, &ImportPage::accepted, this, &MainWindow::importPreviewed);
+        connect(m_import, &ImportPage::rejected, this, &MainWindow::endImport);
+    }
+    return m_import;
 }
 
 void MainWindow::connectAll() {
@@ -213,32 +205,9 @@ void MainWindow::connectAll() {
     connect(m_start, &StartPage::demoAsked, this, &MainWindow::startDemo);
     connect(m_start, &StartPage::newAsked, this, &MainWindow::newEmpty);
     connect(m_start, &StartPage::recentChosen, this, &MainWindow::openFile);
-    connect(m_import, &ImportPage::accepted, this, &MainWindow::importPreviewed);
-    connect(m_import, &ImportPage::rejected, this, &MainWindow::endImport);
-    connect(m_data, &DataPage::importAsked, this, &MainWindow::askImport);
-    connect(m_data, &DataPage::pasteAsked, this, &MainWindow::paste);
-    connect(m_curve, &CurvePage::excludeAsked, this, [this](Place place) {
-        m_workspace.select({place});
-        excludeOrRestore();
-    });
-    connect(m_results, &ResultsPage::exportAsked, this, &MainWindow::exportCsv);
-    connect(m_report, &ReportPage::csvAsked, this, &MainWindow::exportCsv);
-    connect(m_report, &ReportPage::pdfAsked, this, &MainWindow::savePdf);
     connect(m_panel, &WorkingPanel::excludeAsked, this, [this] { exclude(m_workspace.selection().places); });
     connect(m_panel, &WorkingPanel::restoreAsked, this, &MainWindow::restoreSelected);
-    const auto show = [this](const QString& which) {
-        showPage(which == QStringLiteral("Curve") ? ChainPage::Curve : ChainPage::Layout);
-    };
-    connect(m_panel, &WorkingPanel::showAsked, this, show);
-    connect(m_checks, &ChecksPage::showAsked, this, show);
-    connect(m_checks, &ChecksPage::settingsAsked, m_panel, &QWidget::show);
-    connect(m_curve, &CurvePage::settingsAsked, this, [this] {
-        m_panel->show();
-        m_curve->enterSettings();
-    });
-    for (int i = 0; i < kChainPages; ++i) {
-        connect(page(static_cast<ChainPage>(i)), &Page::factsChanged, this, &MainWindow::refreshStatus);
-    }
+    connect(m_panel, &WorkingPanel::pageAsked, this, &MainWindow::showPage);
     connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);
     connect(&m_workspace, &Workspace::offered, m_notice, &NoticeBar::offer);
     connect(&m_workspace, &Workspace::changed, m_notice, &NoticeBar::withdrawOffer);
@@ -259,7 +228,7 @@ void MainWindow::showPage(ChainPage which) {
     m_page = which;
     m_waiting.clear(); // leaving the preview leaves the files behind it; endImport() goes on with them
     m_rail->setCurrent(which);
-    m_panel->showSettings(page(which)->settings());
+    m_panel->showSettings(m_workspace.isOpen() ? page(which)->settings() : nullptr);
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {
         showBatchesToOpen();
@@ -313,8 +282,7 @@ void MainWindow::refreshStatus() {
     }
     const auto& places = m_workspace.selection().places;
     QString facts = page(m_page)->facts();
-    const bool isPainting = m_page == ChainPage::Layout && m_layout->plate()->brush();
-    if (!places.empty() && !isPainting) {
+    if (!places.empty() && !page(m_page)->factsComeFirst()) {
         std::vector<double> values;
         for (const Place place : places) {
             const PlaceValue& value = m_workspace.evaluation().at(place);
@@ -389,14 +357,14 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {
     // Space reaches here only if the focused widget ignored it.
-    if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Checks) {
-        m_checks->nextToReview();
-    } else if (event->key() == Qt::Key_Space && m_workspace.isOpen() && m_page == ChainPage::Results) {
-        m_results->nextToReview();
-    } else if (event->key() == Qt::Key_Escape && m_stack->currentWidget() == m_import) {
+    const bool isOnPage = isShown(m_page);
+    if (event->key() == Qt::Key_Space && isOnPage && page(m_page)->next()) {
+        return;
+    }
+    if (event->key() == Qt::Key_Escape && m_import != nullptr && m_stack->currentWidget() == m_import) {
         endImport();
-    } else if (event->key() == Qt::Key_Escape && m_page == ChainPage::Layout && m_layout->plate()->brush()) {
-        m_layout->clearBrush();
+    } else if (event->key() == Qt::Key_Escape && isOnPage && page(m_page)->escape()) {
+        return;
     } else if (event->key() == Qt::Key_Escape) {
         m_workspace.clearSelection();
     } else {

@@ -3,6 +3,7 @@
 #include "session/workspace.h"
 #include "widgets/chain_rail.h"
 
+#include <array>
 #include <QMainWindow>
 
 class QLabel;
@@ -13,19 +14,12 @@ class QToolButton;
 namespace nuvat {
 
 class Actions;
-class ChecksPage;
 class Choice;
-class CurvePage;
-class DataPage;
 class FileDialogs;
 class Finder;
 class ImportPage;
-class LayoutPage;
 class NoticeBar;
 class Page;
-class ReportPage;
-class ResponsePage;
-class ResultsPage;
 class StartPage;
 class StatusLine;
 class WorkingPanel;
@@ -57,13 +51,15 @@ protected:
 private:
     void build();
     QWidget* makeTopBar();
-    void makePages();
     void makeActions();
     void connectAll();
     void refreshFrame();
     void refreshStatus();
     std::vector<struct Finding> findings();
-    Page* page(ChainPage which) const;
+    Page* page(ChainPage which); ///< made when it is first asked for
+    void addPage(ChainPage which);
+    bool isShown(ChainPage which) const;
+    ImportPage* importPage();
 
     void openBatch(const QString& path);
     void newEmpty();
@@ -112,13 +108,7 @@ private:
     StatusLine* m_status = nullptr;
     StartPage* m_start = nullptr;
     ImportPage* m_import = nullptr;
-    DataPage* m_data = nullptr;
-    LayoutPage* m_layout = nullptr;
-    ResponsePage* m_response = nullptr;
-    CurvePage* m_curve = nullptr;
-    ChecksPage* m_checks = nullptr;
-    ResultsPage* m_results = nullptr;
-    ReportPage* m_report = nullptr;
+    std::array<Page*, kChainPages> m_pages{}; ///< null until first shown
 };
 
 } // namespace nuvat

@@ -2,14 +2,7 @@
 #include "actions/actions.h"
 #include "dialogs/file_dialogs.h"
 #include "main_window.h"
-#include "panels/checks_page.h"
-#include "panels/curve_page.h"
-#include "panels/data_page.h"
-#include "panels/import_page.h"
-#include "panels/layout_page.h"
-#include "panels/report_page.h"
-#include "panels/response_page.h"
-#include "panels/results_page.h"
+#include "panels/page.h"
 #include "panels/working_panel.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
@@ -27,12 +20,6 @@ namespace nuvat {
 void MainWindow::makeActions() {
     m_actions = new Actions(this);
     const auto open = [this] { return m_workspace.isOpen(); };
-    const auto on = [this](std::initializer_list<ChainPage> pages) {
-        return [this, pages = std::vector<ChainPage>(pages)] {
-            return m_workspace.isOpen() && m_stack->currentWidget() == page(m_page) &&
-                   std::find(pages.begin(), pages.end(), m_page) != pages.end();
-        };
-    };
     auto* menu = new QMenu(this);
     const auto add = [&](const char* id, const QString& text, const QKeySequence& keys, std::function<void()> run,
                          std::function<bool()> rule = {}) {
@@ -90,25 +77,6 @@ void MainWindow::makeActions() {
             qPrintable(QStringLiteral("go.%1").arg(i + 1)), tr("Go to %1").arg(pageTitle(which)),
             QKeySequence(QStringLiteral("Ctrl+%1").arg(i + 1)), [this, which] { showPage(which); }, open);
     }
-    constexpr std::array<std::pair<Role, int>, 5> kRoleKeys{{{Role::Standard, Qt::Key_1},
-                                                             {Role::Blank, Qt::Key_2},
-                                                             {Role::Qc, Qt::Key_3},
-                                                             {Role::Unknown, Qt::Key_4},
-                                                             {Role::Empty, Qt::Key_0}}};
-    const QStringList roleWords{tr("standard"), tr("blank"), tr("QC"), tr("unknown"), tr("empty")};
-    for (std::size_t i = 0; i < kRoleKeys.size(); ++i) {
-        const auto [role, key] = kRoleKeys[i];
-        QAction* action = add(
-            qPrintable(QStringLiteral("layout.role%1").arg(i + 1)),
-            tr("Role of the selected wells: %1").arg(roleWords[static_cast<qsizetype>(i)]), QKeySequence(key),
-            [this, role = role] { m_layout->useRole(role); }, on({ChainPage::Layout}));
-        if (role == Role::Empty) {
-            action->setShortcuts({QKeySequence(key), QKeySequence(Qt::Key_Delete)});
-        }
-    }
-    add(
-        "layout.fill", tr("Fill the rest of the plate"), QKeySequence(Qt::Key_E), [this] { m_layout->fillTheRest(); },
-        on({ChainPage::Layout}));
     add(
         "place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X),
         [this] { excludeOrRestore(); },
@@ -119,24 +87,6 @@ void MainWindow::makeActions() {
     add(
         "method.removeAnalyte", tr("Remove the analyte shown"), {}, [this] { removeAnalyte(); },
         [this] { return m_workspace.isOpen() && m_workspace.batch().method.analytes.size() > 1; });
-    add(
-        "curve.readOff", tr("Read off the curve"), QKeySequence(Qt::Key_R), [this] { m_curve->toggleReadOff(); },
-        on({ChainPage::Curve}));
-    add(
-        "curve.settings", tr("Settings of the curve"), QKeySequence(Qt::Key_S),
-        [this] { Q_EMIT m_curve->settingsAsked(); }, on({ChainPage::Curve}));
-    add(
-        "checks.limit", tr("Change the limit of the selected criterion"), QKeySequence(Qt::Key_L),
-        [this] { m_checks->changeLimit(); }, on({ChainPage::Checks}));
-    add(
-        "curve.fit", tr("Zoom the curve to fit"), QKeySequence(Qt::Key_Z), [this] { m_curve->zoomToFit(); },
-        on({ChainPage::Curve}));
-    add(
-        "data.unusable", tr("Next unusable well"), QKeySequence(Qt::Key_N), [this] { m_data->nextUnusable(); },
-        on({ChainPage::Data}));
-    add(
-        "data.show", tr("Show heat, numbers or both"), QKeySequence(Qt::Key_H), [this] { m_data->cycleShow(); },
-        on({ChainPage::Data}));
 }
 
 } // namespace nuvat

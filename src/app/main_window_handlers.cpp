@@ -8,7 +8,7 @@
 #include "nuvat/report/theme.h"
 #include "nuvat/workflow/export.h"
 #include "panels/import_page.h"
-#include "panels/layout_page.h"
+#include "panels/page.h"
 #include "panels/start_page.h"
 #include "settings/settings.h"
 #include "widgets/frame_widgets.h"
@@ -171,8 +171,7 @@ void MainWindow::importFile(const QString& path) {
 
 void MainWindow::paste() {
     const QString clip = QApplication::clipboard()->text();
-    if (m_page == ChainPage::Layout && m_workspace.isOpen() && m_stack->currentWidget() == m_layout) {
-        m_layout->paste(clip);
+    if (isShown(m_page) && page(m_page)->paste(clip)) {
         return;
     }
     auto import = readPlateText(clip.toStdString());
@@ -184,7 +183,7 @@ void MainWindow::paste() {
 }
 
 void MainWindow::showImport(PlateImport import) {
-    m_import->show(std::move(import), m_workspace.isOpen(), static_cast<int>(m_waiting.size()));
+    importPage()->show(std::move(import), m_workspace.isOpen(), static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_import);
     m_actions->refresh();
 }

@@ -45,8 +45,8 @@ TEST_F(Import, ByTheMenuSaysWhatWasUnderstoodAndTakesItIn) {
                                      [](QAction* a) { return a->text().startsWith(QStringLiteral("Import")); });
     ASSERT_NE(import, actions.end());
     (*import)->trigger();
-    ASSERT_TRUE(QTest::qWaitFor([this] { return find<QLabel>("importTitle")->isVisible(); }, 5000));
-    EXPECT_EQ(find<QLabel>("importTitle")->text(), QStringLiteral("Understood of plate-450.csv"));
+    ASSERT_TRUE(QTest::qWaitFor([this] { return isOnScreen("importTitle"); }, 5000));
+    EXPECT_EQ(words("importTitle"), QStringLiteral("Understood of plate-450.csv"));
     EXPECT_EQ(
         find<QLabel>("importUnderstood")->text(),
         QStringLiteral(
@@ -66,9 +66,9 @@ TEST_F(Import, ByDroppingIsTheSameAndCanBeLeft) {
     startDemo();
     const Batch before = m_workspace->batch();
     drop(write("again.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n"));
-    EXPECT_TRUE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_TRUE(isOnScreen("importTitle"));
     key(Qt::Key_Escape);
-    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_FALSE(isOnScreen("importTitle"));
     EXPECT_EQ(m_workspace->batch(), before);
     // Taken in, its size does not fit the layout: a sentence, and the batch is as it was.
     drop(m_folder / "again.tsv");
@@ -81,10 +81,10 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     const auto first = write("first.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n");
     const auto second = write("second.tsv", "\t1\t2\t3\nA\t1.1\t1.2\t1.3\nB\t1.4\t1.5\t1.6\n");
     drop(std::vector{first, write("broken.tsv", ""), second});
-    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("first.tsv")));
+    EXPECT_TRUE(words("importTitle").contains(QStringLiteral("first.tsv")));
     click("importAccept");
-    ASSERT_TRUE(QTest::qWaitFor(
-        [this] { return find<QLabel>("importTitle")->text().contains(QStringLiteral("second.tsv")); }, 10'000));
+    ASSERT_TRUE(
+        QTest::qWaitFor([this] { return words("importTitle").contains(QStringLiteral("second.tsv")); }, 10'000));
     EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
     click("importAccept");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
@@ -127,7 +127,7 @@ TEST_F(Import, OfALongFileIsCancelledByItsButton) {
     click("noticeClose");
     ASSERT_TRUE(QTest::qWaitFor([this] { return notice().contains(QStringLiteral("was cancelled")); }, 5000))
         << notice().toStdString();
-    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_FALSE(isOnScreen("importTitle"));
     EXPECT_EQ(m_workspace->batch(), before);
 }
 
@@ -138,10 +138,10 @@ TEST_F(Import, AnotherFileWaitsForTheOneThatIsRead) {
     drop(write("short.tsv", "\t1\t2\nA\t0.1\t0.2\nB\t0.4\t0.5\n"));
     wait(300);
     EXPECT_TRUE(notice().contains(QStringLiteral("Reading long.csv"))) << notice().toStdString();
-    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_FALSE(isOnScreen("importTitle"));
     click("noticeClose");
-    ASSERT_TRUE(QTest::qWaitFor([this] { return find<QLabel>("importTitle")->isVisible(); }, 5000));
-    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("short.tsv")));
+    ASSERT_TRUE(QTest::qWaitFor([this] { return isOnScreen("importTitle"); }, 5000));
+    EXPECT_TRUE(words("importTitle").contains(QStringLiteral("short.tsv")));
     EXPECT_TRUE(notice().contains(QStringLiteral("long.csv was cancelled"))) << notice().toStdString();
 }
 
@@ -180,13 +180,13 @@ TEST_F(Import, LeavingThePreviewByTheChainLeavesTheFilesBehindIt) {
     const std::string small = "\t1\t2\nA\t0.1\t0.2\nB\t0.4\t0.5\n";
     startDemo();
     drop(std::vector{write("first.tsv", small), write("second.tsv", small)});
-    EXPECT_TRUE(find<QLabel>("importTitle")->isVisible());
+    EXPECT_TRUE(isOnScreen("importTitle"));
     clickChain(ChainPage::Curve);
     drop(write("third.tsv", small));
-    EXPECT_TRUE(find<QLabel>("importTitle")->text().contains(QStringLiteral("third.tsv")));
+    EXPECT_TRUE(words("importTitle").contains(QStringLiteral("third.tsv")));
     key(Qt::Key_Escape);
     wait(100);
-    EXPECT_FALSE(find<QLabel>("importTitle")->isVisible()); // the second one does not come after all
+    EXPECT_FALSE(isOnScreen("importTitle")); // the second one does not come after all
 }
 
 std::string matrix(int rows, int columns) {
@@ -281,7 +281,7 @@ TEST_F(Import, BadInputLeavesTheBatchAsItWas) {
     for (const Bad& bad : all) {
         drop(write(bad.name, bad.content));
         EXPECT_TRUE(notice().contains(QString::fromUtf8(bad.says))) << bad.name << ": " << notice().toStdString();
-        EXPECT_FALSE(find<QLabel>("importTitle")->isVisible()) << bad.name;
+        EXPECT_FALSE(isOnScreen("importTitle")) << bad.name;
         EXPECT_EQ(m_workspace->batch(), before) << bad.name;
         EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
         click("noticeClose");

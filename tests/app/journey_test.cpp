@@ -84,6 +84,7 @@ TEST_F(Journey, FromTheDemoToTheReport) {
     EXPECT_TRUE(find<QPushButton>("startOpen")->isVisible());
     m_dialogs.next(m_folder / "mine.nuvat");
     click("startOpen");
+    clickChain(ChainPage::Results);
     EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Result")), withoutPoint);
     click("undo");
     EXPECT_EQ(find<QPushButton>("filterUnknown")->text(), QStringLiteral("Unknown 38"));

@@ -1,5 +1,6 @@
 #include "window_fixture.h"
 
+#include "session/report_layout.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/plate_view.h"
 
@@ -51,6 +52,21 @@ void WindowTest::startDemo() {
     ASSERT_TRUE(demo) << demo.error().text();
     m_workspace->open(std::move(*demo));
     wait();
+}
+
+void WindowTest::settle() const {
+    EXPECT_TRUE(QTest::qWaitFor([this] { return !m_workspace->report().isLate(); }, 10'000));
+    wait();
+}
+
+bool WindowTest::isOnScreen(const char* objectName) const {
+    const auto* widget = m_window->findChild<QWidget*>(QString::fromLatin1(objectName));
+    return widget != nullptr && widget->isVisible();
+}
+
+QString WindowTest::words(const char* label) const {
+    const auto* found = m_window->findChild<QLabel*>(QString::fromLatin1(label));
+    return found == nullptr ? QString() : found->text();
 }
 
 void WindowTest::click(const char* button) const {
@@ -129,11 +145,7 @@ void WindowTest::drop(const std::vector<std::filesystem::path>& paths) const {
     QDropEvent event(QPointF(500, 400), Qt::CopyAction, &mime, Qt::LeftButton, {});
     QApplication::sendEvent(m_window.get(), &event);
     // The file is read off the UI thread; wait until either the preview or a sentence is there.
-    (void)QTest::qWaitFor(
-        [this] {
-            return m_window->findChild<QLabel*>(QStringLiteral("importTitle"))->isVisible() || !notice().isEmpty();
-        },
-        10'000);
+    (void)QTest::qWaitFor([this] { return isOnScreen("importTitle") || !notice().isEmpty(); }, 10'000);
     wait();
 }
 

@@ -36,6 +36,9 @@ protected:
 
     void startDemo(); ///< the demo batch, in a file of its own
     void wait(int millis = 0) const;
+    void settle() const; ///< until what follows an edit off the UI thread is there
+    bool isOnScreen(const char* objectName) const;
+    QString words(const char* label) const; ///< of a QLabel; empty when it is not there
     template<class T> T* find(const char* objectName) const {
         T* widget = m_window->findChild<T*>(QString::fromLatin1(objectName));
         EXPECT_NE(widget, nullptr) << objectName;

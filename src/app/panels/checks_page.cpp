@@ -115,7 +115,7 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         if (index.column() == kLimitColumn) {
             changeLimit();
         } else {
-            Q_EMIT showAsked(QStringLiteral("Layout"));
+            Q_EMIT pageAsked(ChainPage::Layout);
         }
     });
     connect(m_set, &QComboBox::activated, this, [this](int index) {
@@ -134,18 +134,6 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         resizeRows();
     });
     connect(m_override, &QPushButton::clicked, this, &ChecksPage::overrideSelected);
-    connect(&workspace, &Workspace::changed, this, &ChecksPage::refresh);
-    connect(&workspace, &Workspace::selectionChanged, this, [this, criterion] {
-        int found = -1;
-        // Not the rows of the table: between a change of the batch and refresh() they may be more.
-        for (int row = 0; row < static_cast<int>(shownCriteria().size()); ++row) {
-            found = criterion(row).key == m_workspace.selection().criterion ? row : found;
-        }
-        m_table->showRow(found);
-        showEditor();
-        refreshButtons();
-    });
-    refresh();
 }
 
 const CriterionResult* ChecksPage::selectedCriterion() const {
@@ -256,6 +244,17 @@ void ChecksPage::copy() const {
     QApplication::clipboard()->setText(m_table->copyText());
 }
 
+void ChecksPage::followSelection() {
+    int found = -1;
+    // Not the rows of the table: between a change of the batch and refresh() they may be more.
+    for (int row = 0; row < static_cast<int>(shownCriteria().size()); ++row) {
+        found = shownCriteria()[static_cast<std::size_t>(row)]->key == m_workspace.selection().criterion ? row : found;
+    }
+    m_table->showRow(found);
+    showEditor();
+    refreshButtons();
+}
+
 void ChecksPage::refresh() {
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     m_criteria->refresh();
@@ -332,7 +331,14 @@ void ChecksPage::paintEvent(QPaintEvent*) {
     painter.fillRect(rect(), theme().paper);
 }
 
-void ChecksPage::nextToReview() {
+std::vector<PageAction> ChecksPage::actions() {
+    return {{QStringLiteral("checks.limit"),
+             tr("Change the limit of the selected criterion"),
+             {QKeySequence(Qt::Key_L)},
+             [this] { changeLimit(); }}};
+}
+
+bool ChecksPage::next() {
     const auto all = shownCriteria();
     std::size_t start = 0;
     for (std::size_t i = 0; i < all.size(); ++i) {
@@ -342,10 +348,11 @@ void ChecksPage::nextToReview() {
         const CriterionResult& c = *all[(start + i) % all.size()];
         if (!c.isOverridden() && (c.outcome == Outcome::Review || c.outcome == Outcome::Fail)) {
             m_workspace.selectCriterion(c.key);
-            return;
+            return true;
         }
     }
     m_workspace.tell(tr("Every criterion is met; there is nothing to review."), false);
+    return true;
 }
 
 } // namespace nuvat

@@ -25,13 +25,8 @@ public:
     QString facts() const override;
     void copy() const override;
     QWidget* settings() const override;
-    void nextToReview();
-    /// The keyboard goes to the limit of the selected criterion, or to its row when it is a custom one.
-    void changeLimit();
-
-Q_SIGNALS:
-    void showAsked(const QString& page);
-    void settingsAsked();
+    std::vector<PageAction> actions() override;
+    bool next() override; ///< to the next criterion to review
 
 protected:
     void paintEvent(QPaintEvent* event) override;
@@ -39,7 +34,10 @@ protected:
     void resizeEvent(QResizeEvent* event) override;
 
 private:
-    void refresh();
+    void refresh() override;
+    void followSelection() override;
+    /// The keyboard goes to the limit of the selected criterion, or to its row when it is a custom one.
+    void changeLimit();
     void refreshButtons();
     void overrideSelected();
     void showEditor();

@@ -233,22 +233,16 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         m_readOff->setChecked(true);
         m_plot->readOffAt(*value);
     });
-    connect(m_plot, &CurvePlot::pointActivated, this, &CurvePage::excludeAsked);
+    connect(m_plot, &CurvePlot::pointActivated, this, [this](Place place) {
+        m_workspace.select({place});
+        Q_EMIT actionAsked(QStringLiteral("place.exclude"));
+    });
     connect(m_standardsTable, &DataTable::rowChosen, this,
             [this, standard](int row) { m_workspace.select({standard(row).place}); });
     connect(m_standardsTable, &DataTable::rowHovered, this, [this, standard](int row) {
         m_workspace.hover(row < 0 || row >= m_standards->rowCount() ? std::nullopt
                                                                     : std::optional(standard(row).place));
     });
-    connect(&workspace, &Workspace::changed, this, &CurvePage::refresh);
-    connect(&workspace, &Workspace::selectionChanged, this, [this, standard] {
-        int found = -1;
-        for (int row = m_standards->rowCount() - 1; row >= 0; --row) {
-            found = m_workspace.selection().holds(standard(row).place) ? row : found;
-        }
-        m_standardsTable->showRow(found);
-    });
-    refresh();
 }
 
 QString CurvePage::keysHint() const {
@@ -288,6 +282,20 @@ QString CurvePage::facts() const {
 void CurvePage::copy() const {
     QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2));
 }
+
+std::vector<PageAction> CurvePage::actions() {
+    return {
+        {QStringLiteral("curve.readOff"),
+         tr("Read off the curve"),
+         {QKeySequence(Qt::Key_R)},
+         [this] { toggleReadOff(); }},
+        {QStringLiteral("curve.settings"),
+         tr("Settings of the curve"),
+         {QKeySequence(Qt::Key_S)},
+         [this] { Q_EMIT settingsAsked(); }},
+        {QStringLiteral("curve.fit"), tr("Zoom the curve to fit"), {QKeySequence(Qt::Key_Z)}, [this] { zoomToFit(); }}};
+}
+
 void CurvePage::enterSettings() {
     m_settings->enter();
 }
@@ -387,6 +395,15 @@ void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
     Method method = m_workspace.batch().method;
     change(method.analyte(m_workspace.analyteNumber()));
     m_workspace.apply(setMethod(m_workspace.batch(), method));
+}
+
+void CurvePage::followSelection() {
+    const auto& standards = m_workspace.evaluation().standards;
+    int found = -1;
+    for (int row = m_standards->rowCount() - 1; row >= 0; --row) {
+        found = m_workspace.selection().holds(standards.at(static_cast<std::size_t>(row)).place) ? row : found;
+    }
+    m_standardsTable->showRow(found);
 }
 
 void CurvePage::refresh() {

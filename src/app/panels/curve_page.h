@@ -28,16 +28,11 @@ public:
     QString facts() const override;
     QWidget* settings() const override;
     void copy() const override; ///< the plot as a picture
-    void enterSettings();
-    void toggleReadOff();
-    void zoomToFit();
+    void enterSettings() override;
+    std::vector<PageAction> actions() override;
     CurvePlot* plot() const { return m_plot; }
     /// Shows the comparison of models, or the curve again.
     void showComparison(bool isShown);
-
-Q_SIGNALS:
-    void excludeAsked(nuvat::Place place);
-    void settingsAsked();
 
 protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -45,8 +40,11 @@ protected:
     void resizeEvent(QResizeEvent* event) override;
 
 private:
-    void refresh();
+    void refresh() override;
+    void followSelection() override;
     void lookForBest();
+    void toggleReadOff();
+    void zoomToFit();
     void offer(const std::vector<ComparedFit>& fits);
     QWidget* makeOffer();
     void setAnalyteFrom(const std::function<void(Analyte&)>& change);

@@ -44,8 +44,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     setPicture(import, QStringLiteral("file-import"));
     auto* paste = makeButton(tr("Paste a block"), "normal", QStringLiteral("dataPaste"), this);
     setPicture(paste, QStringLiteral("clipboard"));
-    connect(import, &QPushButton::clicked, this, &DataPage::importAsked);
-    connect(paste, &QPushButton::clicked, this, &DataPage::pasteAsked);
+    const auto ask = [this](const char* id) { return [this, id] { Q_EMIT actionAsked(QString::fromLatin1(id)); }; };
+    connect(import, &QPushButton::clicked, this, ask("data.import"));
+    connect(paste, &QPushButton::clicked, this, ask("data.paste"));
     top->addWidget(import);
     top->addWidget(paste);
     top->addStretch();
@@ -126,7 +127,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     what->setAlignment(Qt::AlignCenter);
     what->setWordWrap(true);
     auto* emptyImport = makeButton(tr("Import a reading…"), "primary", QStringLiteral("dataEmptyImport"), emptyCard);
-    connect(emptyImport, &QPushButton::clicked, this, &DataPage::importAsked);
+    connect(emptyImport, &QPushButton::clicked, this, ask("data.import"));
     emptyCard->body()->addStretch();
     emptyCard->body()->addWidget(what);
     emptyCard->body()->addWidget(emptyImport, 0, Qt::AlignHCenter);
@@ -141,8 +142,6 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
         m_scale->setVisible(index != 1);
     });
     connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
-    connect(&workspace, &Workspace::changed, this, &DataPage::refresh);
-    refresh();
 }
 
 QString DataPage::keysHint() const {
@@ -190,6 +189,16 @@ void DataPage::refresh() {
     }
     m_unusable->setText((lines.isEmpty() ? tr("Every well that was read is usable.") : lines.join(u'\n')) +
                         tr("\nChecksum of the file: %1").arg(text(reading->checksum)));
+}
+
+std::vector<PageAction> DataPage::actions() {
+    return {{QStringLiteral("data.unusable"),
+             tr("Next unusable well"),
+             {QKeySequence(Qt::Key_N)},
+             [this] { nextUnusable(); }},
+            {QStringLiteral("data.show"), tr("Show heat, numbers or both"), {QKeySequence(Qt::Key_H)}, [this] {
+                 cycleShow();
+             }}};
 }
 
 void DataPage::nextUnusable() {

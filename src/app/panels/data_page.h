@@ -21,16 +21,13 @@ public:
     QString keysHint() const override;
     QString facts() const override;
     void copy() const override; ///< the plate as a matrix with row letters and column numbers
-    void nextUnusable();
-    void cycleShow();
+    std::vector<PageAction> actions() override;
     PlateView* plate() const { return m_plate; }
 
-Q_SIGNALS:
-    void importAsked();
-    void pasteAsked();
-
 private:
-    void refresh();
+    void nextUnusable();
+    void cycleShow();
+    void refresh() override;
     PlateView* m_plate;
     Choice* m_show;
     HeatScale* m_scale;

@@ -55,16 +55,6 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
             assign(places, *m_plate->brush());
         }
     });
-    connect(&workspace, &Workspace::changed, this, &LayoutPage::refresh);
-    connect(&workspace, &Workspace::selectionChanged, this, [this] {
-        const auto group = m_workspace.selection().group;
-        int wanted = -1;
-        for (int row = 0; group && row < m_samples->rowCount(); ++row) {
-            wanted = sampleAt(row) == *group ? row : wanted;
-        }
-        m_samplesTable->showRow(wanted);
-    });
-    refresh();
 }
 
 QWidget* LayoutPage::makeToolRow() {
@@ -297,10 +287,36 @@ void LayoutPage::useRole(Role role) {
     Q_EMIT factsChanged(); // what dragging does now
 }
 
-void LayoutPage::clearBrush() {
+bool LayoutPage::factsComeFirst() const {
+    return m_plate->brush().has_value();
+}
+
+std::vector<PageAction> LayoutPage::actions() {
+    const QStringList words{tr("standard"), tr("blank"), tr("QC"), tr("unknown"), tr("empty")};
+    std::vector<PageAction> out;
+    for (std::size_t i = 0; i < kRoles.size(); ++i) {
+        QList<QKeySequence> keys{QKeySequence(kRoles[i] == Role::Empty ? Qt::Key_0 : Qt::Key_1 + static_cast<int>(i))};
+        if (kRoles[i] == Role::Empty) {
+            keys << QKeySequence(Qt::Key_Delete);
+        }
+        out.push_back({QStringLiteral("layout.role%1").arg(i + 1),
+                       tr("Role of the selected wells: %1").arg(words[static_cast<qsizetype>(i)]), keys,
+                       [this, i] { useRole(kRoles[i]); }});
+    }
+    out.push_back({QStringLiteral("layout.fill"), tr("Fill the rest of the plate"), {QKeySequence(Qt::Key_E)}, [this] {
+                       fillTheRest();
+                   }});
+    return out;
+}
+
+bool LayoutPage::escape() {
+    if (!m_plate->brush()) {
+        return false;
+    }
     m_plate->setBrush(std::nullopt);
     refresh();
     Q_EMIT factsChanged();
+    return true;
 }
 
 /// The replicate groups that have a well among the places.
@@ -343,12 +359,13 @@ void LayoutPage::fillTheRest() {
                                m_replicates->currentText().toInt(), direction()));
 }
 
-void LayoutPage::paste(const QString& column) {
+bool LayoutPage::paste(const QString& column) {
     if (m_picture->hasFocus()) {
         m_picture->paste(column);
     } else {
         pasteNames(column);
     }
+    return true;
 }
 
 void LayoutPage::pasteNames(const QString& names) {
@@ -405,6 +422,15 @@ void LayoutPage::showSeries() {
     if (!m_factor->hasFocus()) {
         m_factor->setText(shown(formatNumber(std::round(factor * 1e9) / 1e9)));
     }
+}
+
+void LayoutPage::followSelection() {
+    const auto group = m_workspace.selection().group;
+    int wanted = -1;
+    for (int row = 0; group && row < m_samples->rowCount(); ++row) {
+        wanted = sampleAt(row) == *group ? row : wanted;
+    }
+    m_samplesTable->showRow(wanted);
 }
 
 void LayoutPage::refresh() {

@@ -23,22 +23,25 @@ public:
     QWidget* mainWidget() const override;
     QString keysHint() const override;
     QString facts() const override;
+    bool factsComeFirst() const override; ///< while a brush is in hand
+    std::vector<PageAction> actions() override;
+    bool escape() override;     ///< puts the brush down
     void copy() const override; ///< the layout as a matrix of place names
     /// The role's key or button: assigns it to the selection, or takes it as the brush when nothing is selected.
     void useRole(Role role);
-    void fillTheRest();
-    void clearBrush();
     /// Takes a pasted column: concentrations when the picture of the levels has the focus, names otherwise.
-    void paste(const QString& column);
-    void pasteNames(const QString& names);
+    bool paste(const QString& column) override;
     PlateView* plate() const { return m_plate; }
 
 private:
     /// Gives places a role, and offers the way back or on where much went or a gap came.
     void assign(const std::vector<Place>& places, Role role);
+    void fillTheRest();
+    void pasteNames(const QString& names);
     std::size_t groupsAt(const std::vector<Place>& places) const;
     Direction direction() const;
-    void refresh();
+    void refresh() override;
+    void followSelection() override;
     void applySeries();
     void showSeries();
     QWidget* makeToolRow();

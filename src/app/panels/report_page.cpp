@@ -17,7 +17,10 @@ class PagesView : public QWidget {
 public:
     using QWidget::QWidget;
 
-    void setReport(std::optional<Report> report) {
+    void setReport(std::shared_ptr<const Report> report) {
+        if (report == m_report) {
+            return;
+        }
         m_report = std::move(report);
         m_cache.clear();
         layOut();
@@ -76,7 +79,7 @@ private:
         return cached;
     }
 
-    std::optional<Report> m_report;
+    std::shared_ptr<const Report> m_report;
     std::vector<QRectF> m_sheets;
     std::map<int, QPixmap> m_cache;
 };
@@ -93,8 +96,8 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     setPicture(csv, QStringLiteral("file-spreadsheet"));
     auto* pdf = makeButton(tr("Save PDF…"), "primary", QStringLiteral("reportPdf"), this);
     setPicture(pdf, QStringLiteral("file-type-pdf"));
-    connect(csv, &QPushButton::clicked, this, &ReportPage::csvAsked);
-    connect(pdf, &QPushButton::clicked, this, &ReportPage::pdfAsked);
+    connect(csv, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("results.export")); });
+    connect(pdf, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("report.pdf")); });
     top->addWidget(csv);
     top->addWidget(pdf);
     outer->addLayout(top);
@@ -138,38 +141,34 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     scroll->setWidget(m_pages);
     middle->addWidget(scroll, 1);
     outer->addLayout(middle, 1);
-    connect(&workspace, &Workspace::changed, this, [this] {
-        m_isStale = true;
+    connect(&workspace.report(), &ReportLayout::changed, this, [this] {
         if (isVisible()) {
-            refresh();
+            showPages();
         }
     });
 }
 
 QString ReportPage::facts() const {
+    if (m_pages->pageCount() == 0 && m_workspace.report().isLate()) {
+        return tr("The report is being laid out");
+    }
     return m_pages->pageCount() == 1 ? tr("1 page") : tr("%1 pages").arg(m_pages->pageCount());
 }
 
-void ReportPage::showEvent(QShowEvent* event) {
-    Page::showEvent(event);
-    if (m_isStale) {
-        refresh();
-    }
-}
-
 void ReportPage::refresh() {
-    m_isStale = false;
     for (std::size_t i = 0; i < m_switches.size(); ++i) {
         m_switches[i]->setChecked(hasBlock(m_workspace.batch().method, reportBlocks()[i].key));
     }
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
-    if (m_workspace.isOpen() && evaluation.fit.isUsable()) {
-        m_pages->setReport(Report(m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.document()->history(),
-                                  m_workspace.document()->now()));
-    } else {
-        m_pages->setReport(std::nullopt);
+    showPages();
+}
+
+/// The pages of before stay until the new ones are laid out.
+void ReportPage::showPages() {
+    const ReportLayout& layout = m_workspace.report();
+    if (layout.report() || !layout.isLate()) {
+        m_pages->setReport(layout.report());
+        Q_EMIT factsChanged();
     }
-    Q_EMIT factsChanged();
 }
 
 } // namespace nuvat

@@ -1,9 +1,7 @@
 #pragma once
 
-#include "nuvat/report/report_file.h"
 #include "panels/page.h"
-
-#include <optional>
+#include "session/report_layout.h"
 
 class QLabel;
 class QScrollArea;
@@ -21,18 +19,11 @@ public:
     QString keysHint() const override { return tr("Ctrl+E save as PDF · Ctrl+Shift+E results as CSV"); }
     QString facts() const override;
 
-Q_SIGNALS:
-    void pdfAsked();
-    void csvAsked();
-
-protected:
-    void showEvent(QShowEvent* event) override;
-
 private:
-    void refresh();
+    void refresh() override;
+    void showPages();
     std::vector<Switch*> m_switches;
     PagesView* m_pages;
-    bool m_isStale = true;
 };
 
 } // namespace nuvat

@@ -104,16 +104,6 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
         method.subtractsBlank = isOn;
         m_workspace.apply(setMethod(m_workspace.batch(), method));
     });
-    connect(&workspace, &Workspace::changed, this, &ResponsePage::refresh);
-    connect(&workspace, &Workspace::selectionChanged, this, [this, group] {
-        const auto wanted = m_workspace.selection().group;
-        int found = -1;
-        for (int row = 0; wanted && row < m_groups->rowCount(); ++row) {
-            found = group(row).group == *wanted ? row : found;
-        }
-        m_table->showRow(found);
-    });
-    refresh();
 }
 
 QWidget* ResponsePage::mainWidget() const {
@@ -126,6 +116,16 @@ QString ResponsePage::facts() const {
 
 void ResponsePage::copy() const {
     QApplication::clipboard()->setText(m_table->copyText());
+}
+
+void ResponsePage::followSelection() {
+    const auto& groups = m_workspace.evaluation().groups;
+    const auto wanted = m_workspace.selection().group;
+    int found = -1;
+    for (int row = 0; wanted && row < m_groups->rowCount(); ++row) {
+        found = groups.at(static_cast<std::size_t>(row)).group == *wanted ? row : found;
+    }
+    m_table->showRow(found);
 }
 
 void ResponsePage::refresh() {

@@ -23,7 +23,8 @@ public:
     void copy() const override;
 
 private:
-    void refresh();
+    void refresh() override;
+    void followSelection() override;
     PlateView* m_plate;
     Switch* m_subtract;
     QLabel* m_blank;

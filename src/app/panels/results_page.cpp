@@ -60,7 +60,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     });
     auto* csv = makeButton(tr("Export CSV…"), "normal", QStringLiteral("resultsExport"), this);
     setPicture(csv, QStringLiteral("file-spreadsheet"));
-    connect(csv, &QPushButton::clicked, this, &ResultsPage::exportAsked);
+    connect(csv, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("results.export")); });
     top->addWidget(copyButton);
     top->addWidget(csv);
     outer->addLayout(top);
@@ -123,7 +123,12 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
           [this](int row, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant();
           }}},
-        [this] { return static_cast<int>(m_rows.size()); }, this);
+        [this] {
+            // Hidden, the page may be behind a batch with fewer results.
+            const bool isBehind = !m_rows.empty() && m_rows.back() >= m_workspace.evaluation().results.size();
+            return isBehind ? 0 : static_cast<int>(m_rows.size());
+        },
+        this);
     auto* card = new Card({}, this);
     card->body()->setContentsMargins(6, 4, 6, 6);
     m_table = new DataTable(m_results, QStringLiteral("resultsTable"), card);
@@ -156,16 +161,6 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
                               ? std::nullopt
                               : std::optional(at(row).replicates.front().place));
     });
-    connect(&workspace, &Workspace::changed, this, &ResultsPage::refresh);
-    connect(&workspace, &Workspace::selectionChanged, this, [this] {
-        const auto wanted = m_workspace.selection().group;
-        int found = -1;
-        for (int row = 0; wanted && row < m_results->rowCount(); ++row) {
-            found = at(row).group == *wanted ? row : found;
-        }
-        m_table->showRow(found);
-    });
-    refresh();
 }
 
 const SampleResult& ResultsPage::at(int row) const {
@@ -199,6 +194,15 @@ void ResultsPage::applyFilter() {
     m_results->refresh();
     m_table->setVisible(!results.empty());
     m_empty->setVisible(results.empty());
+}
+
+void ResultsPage::followSelection() {
+    const auto wanted = m_workspace.selection().group;
+    int found = -1;
+    for (int row = 0; wanted && row < m_results->rowCount(); ++row) {
+        found = at(row).group == *wanted ? row : found;
+    }
+    m_table->showRow(found);
 }
 
 void ResultsPage::refresh() {
@@ -236,7 +240,7 @@ void ResultsPage::refresh() {
     m_batch->setText(text(verdictSentence(m_workspace.batch(), m_workspace.wholeEvaluation())));
 }
 
-void ResultsPage::nextToReview() {
+bool ResultsPage::next() {
     const auto current = m_workspace.selection().group;
     int start = 0;
     for (int row = 0; current && row < m_results->rowCount(); ++row) {
@@ -246,10 +250,11 @@ void ResultsPage::nextToReview() {
         const int row = (start + i) % m_results->rowCount();
         if (isToReview(at(row))) {
             m_workspace.selectGroup(at(row).group);
-            return;
+            return true;
         }
     }
     m_workspace.tell(tr("Nothing here asks for a review."), false);
+    return true;
 }
 
 } // namespace nuvat

@@ -20,14 +20,12 @@ public:
     QString keysHint() const override { return tr("Ctrl+C copy · Space next to review · X exclude"); }
     QString facts() const override;
     void copy() const override;
-    void nextToReview();
-
-Q_SIGNALS:
-    void exportAsked();
+    bool next() override; ///< to the next result to review
 
 private:
     enum class Filter { All, Unknown, Qc, Review };
-    void refresh();
+    void refresh() override;
+    void followSelection() override;
     void applyFilter();
     const SampleResult& at(int row) const;
     Filter m_filter = Filter::All;

@@ -86,9 +86,8 @@ void WorkingPanel::addButtons(QVBoxLayout* content) {
     };
     m_exclude = add({}, "panelExclude", [this] { Q_EMIT excludeAsked(); });
     m_restore = add({}, "panelRestore", [this] { Q_EMIT restoreAsked(); });
-    m_showPlate =
-        add(tr("Show on the plate"), "panelShowPlate", [this] { Q_EMIT showAsked(QStringLiteral("Layout")); });
-    m_showCurve = add(tr("Show on the curve"), "panelShowCurve", [this] { Q_EMIT showAsked(QStringLiteral("Curve")); });
+    m_showPlate = add(tr("Show on the plate"), "panelShowPlate", [this] { Q_EMIT pageAsked(ChainPage::Layout); });
+    m_showCurve = add(tr("Show on the curve"), "panelShowCurve", [this] { Q_EMIT pageAsked(ChainPage::Curve); });
 }
 
 void WorkingPanel::addSettings(QWidget* settings) {

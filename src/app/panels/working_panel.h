@@ -1,5 +1,6 @@
 #pragma once
 
+#include "chain/chain.h"
 #include "nuvat/batch/working.h"
 #include "session/workspace.h"
 #include "widgets/text_rows.h"
@@ -28,7 +29,7 @@ public:
 Q_SIGNALS:
     void excludeAsked();
     void restoreAsked();
-    void showAsked(const QString& page); ///< "Layout" or "Curve"
+    void pageAsked(nuvat::ChainPage page);
 
 protected:
     bool eventFilter(QObject* watched, QEvent* event) override;

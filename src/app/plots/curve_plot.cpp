@@ -25,20 +25,36 @@ CurvePlot::CurvePlot(Workspace& workspace, QWidget* parent) : QCustomPlot(parent
     setMinimumSize(360, 260);
     build();
     style();
-    connect(&workspace, &Workspace::changed, this, &CurvePlot::refresh);
+    connect(&workspace, &Workspace::changed, this, [this] {
+        m_isStale = !isVisible();
+        if (!m_isStale) {
+            refresh();
+        }
+    });
     connect(&workspace, &Workspace::opened, this, [this] {
         m_isFitted = true;
         hideCursor();
     });
-    connect(&workspace, &Workspace::selectionChanged, this, [this] {
-        showSelection();
-        replot(QCustomPlot::rpQueuedReplot);
-    });
-    connect(&workspace, &Workspace::hoverChanged, this, [this] {
-        showSelection();
-        replot(QCustomPlot::rpQueuedReplot);
-    });
+    const auto mark = [this] {
+        if (isVisible()) {
+            showSelection();
+            replot(QCustomPlot::rpQueuedReplot);
+        }
+    };
+    connect(&workspace, &Workspace::selectionChanged, this, mark);
+    connect(&workspace, &Workspace::hoverChanged, this, mark);
     refresh();
+}
+
+void CurvePlot::showEvent(QShowEvent* event) {
+    QCustomPlot::showEvent(event);
+    if (m_isStale) {
+        m_isStale = false;
+        refresh();
+    } else {
+        showSelection();
+        replot(QCustomPlot::rpQueuedReplot);
+    }
 }
 
 void CurvePlot::fitAxes() {

@@ -42,6 +42,7 @@ protected:
     void mouseReleaseEvent(QMouseEvent* event) override;
     void mouseDoubleClickEvent(QMouseEvent* event) override;
     void leaveEvent(QEvent* event) override;
+    void showEvent(QShowEvent* event) override;
 
 private:
     void build();
@@ -61,6 +62,7 @@ private:
 
     Workspace& m_workspace;
     CurveShape m_shape;
+    bool m_isStale = false; ///< changed while it was hidden
     bool m_isFitted = true; ///< axes follow the data until a person zooms or pans
     bool m_isCursorOn = false;
     double m_cursorResponse = 0;

@@ -1,6 +1,7 @@
 #include "session/workspace.h"
 
 #include "nuvat/report/theme.h"
+#include "session/report_layout.h"
 
 #include <algorithm>
 #include <iterator>
@@ -12,7 +13,8 @@ bool Selection::holds(Place place) const {
 }
 
 Workspace::Workspace(QObject* parent) : QObject(parent) {
-    recompute();
+    evaluateAgain();
+    m_report = new ReportLayout(*this);
 }
 
 const Batch& Workspace::batch() const {
@@ -100,12 +102,22 @@ void Workspace::redo() {
 }
 
 void Workspace::evaluateAgain() {
-    m_evaluation = m_evaluator.evaluate(batch());
-    m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation.analytes.size()));
+    m_evaluation = std::make_shared<const Evaluation>(m_evaluator.evaluate(batch()));
+    m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation->analytes.size()));
+    ++m_revision;
+}
+
+Snapshot Workspace::snapshot() const {
+    Snapshot out{std::make_shared<const Batch>(batch()), m_evaluation, {}, 0};
+    if (m_open.document) {
+        out.history = m_open.document->history();
+        out.timeMillis = m_open.document->now();
+    }
+    return out;
 }
 
 void Workspace::showAnalyte(int number) {
-    if (number >= 1 && number <= static_cast<int>(m_evaluation.analytes.size()) && number != m_analyte) {
+    if (number >= 1 && number <= static_cast<int>(m_evaluation->analytes.size()) && number != m_analyte) {
         m_analyte = number;
         Q_EMIT changed();
         Q_EMIT selectionChanged();

@@ -4,10 +4,13 @@
 #include "nuvat/workflow/session.h"
 
 #include <functional>
+#include <memory>
 #include <QObject>
 #include <QString>
 
 namespace nuvat {
+
+class ReportLayout;
 
 /// What is selected in the window: one selection, shown by every view.
 struct Selection {
@@ -16,6 +19,14 @@ struct Selection {
     std::string criterion;           ///< key of a criterion, when one was selected
     bool operator==(const Selection&) const = default;
     bool holds(Place place) const;
+};
+
+/// A batch with what follows from it, for work off the UI thread: nothing of it changes.
+struct Snapshot {
+    std::shared_ptr<const Batch> batch;
+    std::shared_ptr<const Evaluation> evaluation;
+    std::vector<HistoryLine> history;
+    std::int64_t timeMillis = 0; ///< when it was taken
 };
 
 /// The open batch with what follows from it, and the selection. Owned by the application, outlives the window.
@@ -28,14 +39,19 @@ public:
     /// The batch that is open; an empty one when none is.
     const Batch& batch() const;
     /// Everything that follows from the batch.
-    const Evaluation& wholeEvaluation() const { return m_evaluation; }
+    const Evaluation& wholeEvaluation() const { return *m_evaluation; }
     /// The analyte that the window shows, and what follows for it.
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
-    const AnalyteEvaluation& evaluation() const { return m_evaluation.analyte(m_analyte); }
+    const AnalyteEvaluation& evaluation() const { return m_evaluation->analyte(m_analyte); }
     /// Which places hold which group.
-    const PlaceIndex& index() const { return *m_evaluation.index; }
+    const PlaceIndex& index() const { return *m_evaluation->index; }
     void showAnalyte(int number);
+    Snapshot snapshot() const;
+    /// Counts up with every change of what is shown, also when another batch is opened.
+    std::uint64_t revision() const { return m_revision; }
+    /// The pages of its report, which follow by themselves.
+    ReportLayout& report() const { return *m_report; }
     Document* document() const { return m_open.document.get(); }
     const OpenBatch& openBatch() const { return m_open; }
     void open(OpenBatch batch);
@@ -80,7 +96,9 @@ private:
     OpenBatch m_open;
     Batch m_none;
     Evaluator m_evaluator; // computes only what an edit touched
-    Evaluation m_evaluation;
+    std::shared_ptr<const Evaluation> m_evaluation;
+    std::uint64_t m_revision = 0;
+    ReportLayout* m_report = nullptr;
     int m_analyte = 1;
     Selection m_selection;
     std::optional<Place> m_hovered;

@@ -170,27 +170,10 @@ LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whol
     if (evaluation.results.empty() || !evaluation.fit.isUsable()) {
         return {QObject::tr("nothing to report yet"), LinkState::Nothing};
     }
-    return {plural(static_cast<std::size_t>(reportPages), QObject::tr("page"), QObject::tr("pages")), LinkState::Fine};
-}
-
-QString pageTitle(ChainPage page) {
-    switch (page) {
-    case ChainPage::Data:
-        return QObject::tr("Data");
-    case ChainPage::Layout:
-        return QObject::tr("Layout");
-    case ChainPage::Response:
-        return QObject::tr("Response");
-    case ChainPage::Curve:
-        return QObject::tr("Curve");
-    case ChainPage::Checks:
-        return QObject::tr("Checks");
-    case ChainPage::Results:
-        return QObject::tr("Results");
-    case ChainPage::Report:
-        break;
+    if (reportPages == 0) {
+        return {QObject::tr("being laid out"), LinkState::Fine};
     }
-    return QObject::tr("Report");
+    return {plural(static_cast<std::size_t>(reportPages), QObject::tr("page"), QObject::tr("pages")), LinkState::Fine};
 }
 
 ChainCard::ChainCard(ChainPage page, Workspace& workspace, QWidget* parent)
@@ -416,29 +399,16 @@ ChainRail::ChainRail(Workspace& workspace, QWidget* parent) : QFrame(parent) {
         m_cards.push_back(card);
     }
     layout->addStretch(0);
-    const auto refresh = [this] {
+    const ReportLayout& report = workspace.report();
+    const auto refresh = [this, &report] {
         for (ChainCard* card : m_cards) {
-            card->refresh(m_reportPages);
+            card->refresh(report.pageCount());
         }
     };
     connect(&workspace, &Workspace::changed, this, refresh);
-    // Laying the report out takes longer than a frame, so its number of pages follows a moment later.
-    auto* later = new QTimer(this);
-    later->setSingleShot(true);
-    later->setInterval(120);
-    connect(&workspace, &Workspace::changed, later, qOverload<>(&QTimer::start));
-    connect(later, &QTimer::timeout, this, [this, &workspace] { countPages(workspace); });
-    connect(&workspace, &Workspace::opened, this, [this, &workspace] { countPages(workspace); });
+    connect(&report, &ReportLayout::changed, this,
+            [this, &report] { card(ChainPage::Report)->refresh(report.pageCount()); });
     refresh();
-}
-
-void ChainRail::countPages(const Workspace& workspace) {
-    m_reportPages = 0;
-    if (workspace.isOpen() && workspace.evaluation().fit.isUsable()) {
-        m_reportPages =
-            Report(workspace.batch(), workspace.wholeEvaluation(), workspace.document()->history(), 0).pageCount();
-    }
-    card(ChainPage::Report)->refresh(m_reportPages);
 }
 
 void ChainRail::setCurrent(ChainPage page) {

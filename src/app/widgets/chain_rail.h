@@ -1,15 +1,12 @@
 #pragma once
 
-#include "session/workspace.h"
+#include "chain/chain.h"
+#include "session/report_layout.h"
 
 #include <QAbstractButton>
 #include <QFrame>
 
 namespace nuvat {
-
-/// Pages in the order of the work.
-enum class ChainPage { Data, Layout, Response, Curve, Checks, Results, Report };
-inline constexpr int kChainPages = 7;
 
 /// How a link of the chain stands.
 enum class LinkState { Nothing, Fine, Look, Failed };
@@ -21,7 +18,6 @@ struct LinkSummary {
 };
 /// Live summary of a page, from the batch and its evaluation. @param analyte the one that is shown
 LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages);
-QString pageTitle(ChainPage page);
 
 /// One card: title, a live line, a small live picture and a state mark.
 class ChainCard : public QAbstractButton {
@@ -56,9 +52,7 @@ Q_SIGNALS:
     void chosen(nuvat::ChainPage page);
 
 private:
-    void countPages(const Workspace& workspace);
     std::vector<ChainCard*> m_cards;
-    int m_reportPages = 0;
 };
 
 } // namespace nuvat
