@@ -55,7 +55,7 @@ TEST(SampleScatter, OfAnOddSampleAsksForReviewAndShowsItsOwnInterval) {
     // By choice it is the curve's scatter, or the sample's own.
     const auto width = [&](ScatterFrom from) {
         const Batch other = withMethod(batch, [from](Method& m) { m.analyte().scatter = from; });
-        const SampleResult& r = *evaluateAnalyte(other).result({Role::Unknown, 3});
+        const SampleResult r = *evaluateAnalyte(other).result({Role::Unknown, 3});
         return *r.high - *r.low;
     };
     EXPECT_LT(width(ScatterFrom::Batch), width(ScatterFrom::Sample));

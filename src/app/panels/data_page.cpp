@@ -5,6 +5,7 @@
 #include "theme/style.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
+#include "widgets/heat_scale.h"
 #include "widgets/plate_view.h"
 
 #include <algorithm>

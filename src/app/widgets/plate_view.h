@@ -1,7 +1,9 @@
 #pragma once
 
 #include "session/workspace.h"
+#include "widgets/well_face.h"
 
+#include <QPixmap>
 #include <QWidget>
 
 namespace nuvat {
@@ -40,6 +42,7 @@ Q_SIGNALS:
 
 protected:
     void paintEvent(QPaintEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -57,50 +60,36 @@ private:
     std::optional<Place> placeAt(QPointF position) const;
     std::vector<Place> between(Place from, Place to) const;
     void finishDrag();
-    void drawWell(QPainter& painter, Place place) const;
-    void drawHeat(QPainter& painter, Place place, const QRectF& area) const;
-    void drawRole(QPainter& painter, Place place, const QRectF& area) const;
-    void drawBonds(QPainter& painter) const;
+    QRectF cellRect(Place place) const;
+    void stale();
+    void updateWell(std::optional<Place> place);
+    void updateSelection();
+    WellFace heatFace(Place place) const;
+    WellFace roleFace(Place place) const;
+    std::vector<WellFace> faces();
+    void refreshPicture();
+    void drawCells(const QRegion& dirty);
+    void drawJoints(QPainter& painter, Place place) const;
+    void drawMarks(QPainter& painter, const QRegion& region) const;
+    std::size_t indexOf(Place place) const;
     std::optional<double> heatValue(Place place) const;
 
     Workspace& m_workspace;
     Mode m_mode;
     std::optional<double> m_low;
     std::optional<double> m_high;
-    std::pair<double, double> m_paintedScale{0, 1}; // ends of the scale in the picture being painted
+    std::pair<double, double> m_paintedScale{0, 1}; ///< ends of the scale in the picture
+    std::vector<WellFace> m_faces;                  ///< in the picture, row by row
+    QPixmap m_picture;                              ///< headings and faces; marks are painted over it
+    int m_pictureColumns = 0;
+    bool m_isPictureStale = true;
+    std::vector<Place> m_marked; ///< selected when it was last painted
+    std::optional<Place> m_hovered;
     std::optional<Role> m_brush;
     std::optional<Place> m_dragFrom;
     std::optional<Place> m_dragTo;
     std::vector<Place> m_before; // selection that Ctrl adds to
     Place m_cursor{0, 0};
-};
-
-/// The scale of a heat map, with a handle at each end.
-class HeatScale : public QWidget {
-    Q_OBJECT
-public:
-    explicit HeatScale(QWidget* parent);
-    /// Ends of what can be chosen; the chosen range is reset to it.
-    void setRange(double low, double high);
-    double low() const { return m_low; }
-    double high() const { return m_high; }
-    QSize sizeHint() const override { return {184, 34}; }
-
-Q_SIGNALS:
-    void scaleChanged(double low, double high);
-
-protected:
-    void paintEvent(QPaintEvent* event) override;
-    void mousePressEvent(QMouseEvent* event) override;
-    void mouseMoveEvent(QMouseEvent* event) override;
-    void mouseDoubleClickEvent(QMouseEvent* event) override;
-    void keyPressEvent(QKeyEvent* event) override;
-
-private:
-    double xOf(double value) const;
-    void move(double x);
-    double m_least = 0, m_most = 1, m_low = 0, m_high = 1;
-    bool m_movesHigh = true;
 };
 
 } // namespace nuvat

@@ -1,0 +1,72 @@
+#include "widgets/well_face.h"
+
+#include "nuvat/report/calibration_figure.h"
+#include "theme/style.h"
+
+#include <algorithm>
+#include <QPainter>
+
+namespace nuvat {
+
+namespace {
+
+constexpr double kCorner = 6;
+
+void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) {
+    const Theme& t = theme();
+    const bool isSmall = area.width() < 44 || area.height() < 30;
+    const double firstY = isSmall ? area.center().y() : area.top() + area.height() * 0.31;
+    painter.setFont(uiFont(isSmall ? std::clamp(area.width() / 3.2, 7.0, 11.0) : 13, QFont::Bold));
+    painter.setPen(t.ink);
+    if (isSmall) { // the short name alone says the role: there is no room for its shape
+        painter.setPen(face.isExcluded ? t.brick : t.ink);
+        painter.drawText(area, Qt::AlignCenter, face.texts.value(0));
+        return;
+    }
+    QRectF line(area.left() + 17, firstY - 9, area.width() - 18, 18);
+    drawRoleShape(painter, QPointF(area.left() + 9, firstY), 4, *face.role, t.role(*face.role));
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, face.texts.value(0));
+    line.moveTop(area.top() + area.height() * 0.71 - 9);
+    painter.setFont(uiFont(12));
+    painter.setPen(face.isIncomplete ? t.outcome(Outcome::Review) : t.mute);
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, face.texts.value(1));
+    if (face.isExcluded) {
+        drawExcluded(painter, QPointF(area.right() - 10, area.top() + area.height() * 0.31), 4.5, t.brick);
+    }
+}
+
+void drawValue(QPainter& painter, const WellFace& face, const QRectF& area) {
+    const Theme& t = theme();
+    if (!face.texts.isEmpty()) {
+        QFont font = uiFont(area.width() < 40 ? 10 : 13, face.isBold ? QFont::Bold : QFont::Normal);
+        font.setStrikeOut(face.isExcluded);
+        painter.setFont(font);
+        painter.setPen(face.ink);
+        painter.drawText(area, Qt::AlignCenter, face.texts.first());
+    }
+    if (face.isExcluded) {
+        const QPointF corner(area.right() - 9, area.top() + 9);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(t.card);
+        painter.drawEllipse(corner, 7.5, 7.5);
+        drawExcluded(painter, corner, 4, t.brick);
+    }
+}
+
+} // namespace
+
+void drawFace(QPainter& painter, const WellFace& face, const QRectF& area) {
+    painter.setPen(
+        face.frame == WellFace::Frame::None
+            ? QPen(Qt::NoPen)
+            : QPen(face.frameColour, 1, face.frame == WellFace::Frame::Dashed ? Qt::DashLine : Qt::SolidLine));
+    painter.setBrush(face.fill);
+    painter.drawRoundedRect(area, kCorner, kCorner);
+    if (!face.role) {
+        drawValue(painter, face, area);
+    } else if (*face.role != Role::Empty) {
+        drawRoleTexts(painter, face, area);
+    }
+}
+
+} // namespace nuvat
