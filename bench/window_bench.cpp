@@ -73,13 +73,13 @@ void report(benchmark::State& state, std::vector<double> seconds) {
 class Desk {
 public:
     static Desk& of(const Size& size) {
-        static std::unique_ptr<Desk> desk;
-        if (!desk || desk->m_name != size.name) {
-            desk.reset();
-            desk = std::make_unique<Desk>(size);
+        if (!current || current->m_name != size.name) {
+            current.reset();
+            current = std::make_unique<Desk>(size);
         }
-        return *desk;
+        return *current;
     }
+    static inline std::unique_ptr<Desk> current;
     explicit Desk(const Size& size) : m_name(size.name), window(workspace, dialogs) {
         OpenBatch open;
         open.document = std::make_unique<Document>(test::largeBatch(size.rows, size.columns, size.analytes));
@@ -189,5 +189,6 @@ int main(int argc, char** argv) {
     benchmark::Initialize(&argc, argv);
     nuvat::registerAll();
     benchmark::RunSpecifiedBenchmarks();
+    nuvat::Desk::current.reset(); // before the application goes
     return 0;
 }

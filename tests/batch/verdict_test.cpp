@@ -134,7 +134,7 @@ TEST(Places, OffThePlateAreNoOthers) {
     const AnalyteEvaluation evaluation = evaluateAnalyte(sampleDocument().batch());
     EXPECT_THROW((void)evaluation.at({0, 12}), std::out_of_range); // not B1
     EXPECT_THROW((void)evaluation.at({-1, 3}), std::out_of_range);
-    const Reading& reading = sampleDocument().batch().readings.at(1);
+    const Reading reading = sampleDocument().batch().readings.at(1);
     EXPECT_EQ(reading.at({0, 12}), nullptr);
     EXPECT_EQ(reading.at({8, 0}), nullptr);
     EXPECT_NE(reading.at({7, 11}), nullptr);

@@ -89,7 +89,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
               const Reading& r = *reading(row).second;
               return text((r.readName.empty() ? "" : r.readName + ", ") + r.understood);
           }},
-         {tr("Imported"), false, 60, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
+         {tr("Imported"), false, 76, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
          {QString(), false, 68, [inUse](int row) { return inUse(row) ? DataPage::tr("In use") : QString(); },
           [](int, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant();

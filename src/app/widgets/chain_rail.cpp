@@ -191,6 +191,7 @@ void ChainCard::refresh(int reportPages) {
     const LinkSummary next =
         summarise(m_page, m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.analyteNumber(), reportPages);
     const bool isNew = next.line != m_summary.line || next.state != m_summary.state;
+    m_isPictureStale = true;
     m_summary = next;
     setAccessibleName(pageTitle(m_page));
     setAccessibleDescription(next.line);
@@ -256,7 +257,7 @@ void ChainCard::paintEvent(QPaintEvent*) {
         painter.drawEllipse(centre, 3.5, 3.5);
         break;
     }
-    drawPicture(painter, QRectF(21, 46, 128, height() - 56));
+    painter.drawPixmap(QPoint(20, 45), picture(QSize(130, height() - 54)));
     if (hasFocus()) {
         painter.setBrush(Qt::NoBrush);
         painter.setPen(QPen(t.plum, 1, Qt::DotLine));
@@ -264,23 +265,11 @@ void ChainCard::paintEvent(QPaintEvent*) {
     }
 }
 
-void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
+std::vector<QColor> ChainCard::wellColours() const {
     const Theme& t = theme();
-    const Batch& batch = m_workspace.batch();
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
-    painter.setPen(Qt::NoPen);
-    const auto wells = [&](const auto& colourOf) {
-        const double w = std::min(area.width() / evaluation.columns, 11.0);
-        const double h = std::min(area.height() / evaluation.rows, w * 0.6);
-        for (int row = 0; row < evaluation.rows; ++row) {
-            for (int column = 0; column < evaluation.columns; ++column) {
-                painter.setBrush(colourOf(Place{row, column}));
-                painter.drawRoundedRect(QRectF(area.left() + column * w, area.top() + row * h, w - 1.2, h - 1.2), 1, 1);
-            }
-        }
-    };
-    switch (m_page) {
-    case ChainPage::Data: {
+    std::vector<QColor> out;
+    if (m_page == ChainPage::Data) {
         double low = 1e300;
         double high = -1e300;
         for (const PlaceValue& value : evaluation.places) {
@@ -289,17 +278,69 @@ void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
                 high = std::max(high, *value.raw);
             }
         }
-        wells([&](Place p) {
-            const auto raw = evaluation.at(p).raw;
-            return raw ? t.heat(high > low ? (*raw - low) / (high - low) : 0.5) : t.field;
-        });
-        break;
+        for (const PlaceValue& value : evaluation.places) {
+            out.push_back(value.raw ? t.heat(high > low ? (*value.raw - low) / (high - low) : 0.5) : t.field);
+        }
+    } else if (m_page == ChainPage::Layout) {
+        for (int row = 0; row < evaluation.rows; ++row) {
+            for (int column = 0; column < evaluation.columns; ++column) {
+                const Role role = m_workspace.batch().at({row, column}).role;
+                out.push_back(role == Role::Empty ? t.field : t.role(role));
+            }
+        }
     }
+    return out;
+}
+
+void ChainCard::drawWells(QPainter& painter, const QRectF& area) const {
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    constexpr double kLargest = 11;
+    constexpr double kFlat = 5; // below it corners cannot be seen
+    const double w = std::min(area.width() / evaluation.columns, kLargest);
+    const double h = std::min(area.height() / evaluation.rows, w * 0.6);
+    const double gap = w < kFlat ? 0.3 * w : 1.2;
+    for (std::size_t i = 0; i < m_wells.size(); ++i) {
+        const auto row = static_cast<int>(i) / evaluation.columns;
+        const auto column = static_cast<int>(i) % evaluation.columns;
+        const QRectF well(area.left() + column * w, area.top() + row * h, w - gap, h - std::min(gap, 0.3 * h));
+        if (w < kFlat) {
+            painter.fillRect(well, m_wells[i]);
+        } else {
+            painter.setBrush(m_wells[i]);
+            painter.drawRoundedRect(well, 1, 1);
+        }
+    }
+}
+
+QPixmap ChainCard::picture(QSize size) {
+    const QSize pixels = size * devicePixelRatioF();
+    std::vector<QColor> wells = m_isPictureStale ? wellColours() : std::vector<QColor>();
+    const bool isSame = m_picture.size() == pixels && (!m_isPictureStale || (!wells.empty() && wells == m_wells));
+    m_isPictureStale = false;
+    if (isSame) {
+        return m_picture;
+    }
+    if (!wells.empty()) {
+        m_wells = std::move(wells);
+    }
+    m_picture = QPixmap(pixels);
+    m_picture.setDevicePixelRatio(devicePixelRatioF());
+    m_picture.fill(Qt::transparent);
+    QPainter painter(&m_picture);
+    painter.setRenderHint(QPainter::Antialiasing);
+    drawPicture(painter, QRectF(1, 1, size.width() - 2, size.height() - 2));
+    return m_picture;
+}
+
+void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
+    const Theme& t = theme();
+    const Batch& batch = m_workspace.batch();
+    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    painter.setPen(Qt::NoPen);
+    switch (m_page) {
+    case ChainPage::Data:
     case ChainPage::Layout:
-        wells([&](Place p) {
-            const Role role = batch.at(p).role;
-            return role == Role::Empty ? t.field : t.role(role);
-        });
+        drawWells(painter, area);
         break;
     case ChainPage::Response: {
         double most = 0;

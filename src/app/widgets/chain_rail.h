@@ -5,6 +5,7 @@
 
 #include <QAbstractButton>
 #include <QFrame>
+#include <QPixmap>
 
 namespace nuvat {
 
@@ -33,11 +34,17 @@ protected:
 
 private:
     void drawPicture(QPainter& painter, const QRectF& area) const;
+    void drawWells(QPainter& painter, const QRectF& area) const;
+    std::vector<QColor> wellColours() const; ///< of the pictures that are a plate
+    QPixmap picture(QSize size);
     void light();
     ChainPage m_page;
     Workspace& m_workspace;
     LinkSummary m_summary;
     double m_glow = 0;
+    bool m_isPictureStale = true;
+    QPixmap m_picture; ///< kept while the card glows and while its wells look as before
+    std::vector<QColor> m_wells;
 };
 
 /// The chain: seven cards, one below the other.
