@@ -1,8 +1,9 @@
-// What follows a change of the demo batch (96 wells): evaluation, and the edit with its transaction on disk. A frame
-// at 60 Hz is 16.7 ms.
+// What follows a change: evaluation of the demo batch (96 wells) and of large plates, and the edit with its transaction
+// on disk. A frame at 60 Hz is 16.7 ms.
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
+#include "support/large_batch.h"
 
 #include <benchmark/benchmark.h>
 #include <filesystem>
@@ -13,6 +14,20 @@ void evaluateDemo(benchmark::State& state) {
     const auto demo = nuvat::demoBatch({});
     for (auto _ : state) {
         benchmark::DoNotOptimize(nuvat::evaluate(demo->document->batch()));
+    }
+}
+
+/// One well left out and taken in again, on a plate of 1536 wells; the argument is the number of analytes.
+void evaluateAfterAnExclusion(benchmark::State& state) {
+    nuvat::Document document(nuvat::test::largeBatch(32, 48, static_cast<int>(state.range(0))));
+    nuvat::Evaluator evaluator;
+    (void)evaluator.evaluate(document.batch());
+    bool isOut = false;
+    for (auto _ : state) {
+        (void)document.apply(isOut ? nuvat::restorePlaces(document.batch(), {{5, 20}})
+                                   : nuvat::excludePlaces(document.batch(), {{5, 20}}, "bubble", 1));
+        isOut = !isOut;
+        benchmark::DoNotOptimize(evaluator.evaluate(document.batch()));
     }
 }
 
@@ -38,6 +53,7 @@ void editWithItsTransaction(benchmark::State& state) {
 }
 
 BENCHMARK(evaluateDemo)->Unit(benchmark::kMicrosecond);
+BENCHMARK(evaluateAfterAnExclusion)->Arg(1)->Arg(10)->Unit(benchmark::kMillisecond);
 BENCHMARK(evaluationToJson)->Unit(benchmark::kMicrosecond);
 BENCHMARK(editWithItsTransaction)->Unit(benchmark::kMicrosecond);
 
