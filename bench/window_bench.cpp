@@ -13,8 +13,12 @@
 #include <ctime>
 #include <memory>
 #include <QApplication>
+#include <QMainWindow>
 #include <QTest>
+#include <sys/resource.h>
+#include <sys/wait.h>
 #include <thread>
+#include <unistd.h>
 
 namespace nuvat {
 namespace {
@@ -28,6 +32,7 @@ constexpr std::array<Size, 4> kSizes{
 constexpr std::array<ChainPage, 7> kPages{ChainPage::Data,   ChainPage::Layout,  ChainPage::Response, ChainPage::Curve,
                                           ChainPage::Checks, ChainPage::Results, ChainPage::Report};
 constexpr int kRounds = 9;
+constexpr const char* kChild = "--child";
 
 /// Seconds of processor time of this thread; work in the pool does not keep the window from answering.
 double threadSeconds() {
@@ -162,7 +167,66 @@ void hover(benchmark::State& state, const Size& size, ChainPage page) {
     report(state, seconds);
 }
 
+/// Processor seconds of a process of its own that shows the window once and ends.
+double secondsOfStart(const char* what) {
+    const pid_t child = fork();
+    if (child == 0) {
+        ::execl("/proc/self/exe", "window_bench", kChild, what, nullptr);
+        ::_exit(1);
+    }
+    int status = 0;
+    rusage used{};
+    ::wait4(child, &status, 0, &used);
+    const auto seconds = [](const timeval& t) {
+        return static_cast<double>(t.tv_sec) + 1e-6 * static_cast<double>(t.tv_usec);
+    };
+    return seconds(used.ru_utime) + seconds(used.ru_stime);
+}
+
+/// Median of the ratio to an empty window started in the same round.
+void start(benchmark::State& state, const char* what) {
+    std::vector<double> seconds;
+    std::vector<double> ratios;
+    for (auto _ : state) {
+        const double empty = secondsOfStart("empty");
+        seconds.push_back(secondsOfStart(what));
+        ratios.push_back(seconds.back() / empty);
+        state.SetIterationTime(seconds.back());
+    }
+    report(state, seconds);
+    std::sort(ratios.begin(), ratios.end());
+    state.counters["of_empty"] = ratios[ratios.size() / 2];
+}
+
+/// What such a process does.
+void startOnce(const std::string& what) {
+    if (what == "empty") {
+        QMainWindow window;
+        window.resize(1280, 800);
+        window.show();
+        paintAll();
+        return;
+    }
+    Workspace workspace;
+    FileDialogs dialogs;
+    MainWindow window(workspace, dialogs);
+    window.show();
+    if (what == "demo") {
+        if (auto demo = demoBatch({})) {
+            workspace.open(std::move(*demo));
+        }
+    }
+    paintAll();
+}
+
 void registerAll() {
+    for (const char* what : {"page", "demo"}) {
+        benchmark::RegisterBenchmark((std::string("start/") + what).c_str(),
+                                     [=](benchmark::State& s) { start(s, what); })
+            ->UseManualTime()
+            ->Iterations(11)
+            ->Unit(benchmark::kMillisecond);
+    }
     for (const Size& size : kSizes) {
         for (const ChainPage page : kPages) {
             const auto add = [&](const char* what, auto run) {
@@ -185,6 +249,13 @@ void registerAll() {
 int main(int argc, char** argv) {
     ::setenv("QT_QPA_PLATFORM", "offscreen", 0);
     QApplication application(argc, argv);
+    if (argc == 3 && std::string(argv[1]) == nuvat::kChild) {
+        if (std::string(argv[2]) != "empty") {
+            nuvat::applyStyle(application);
+        }
+        nuvat::startOnce(argv[2]);
+        return 0;
+    }
     nuvat::applyStyle(application);
     benchmark::Initialize(&argc, argv);
     nuvat::registerAll();

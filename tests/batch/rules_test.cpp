@@ -4,6 +4,7 @@
 #include "nuvat/batch/working.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "replicate_rules.h"
+#include "support/every_command.h"
 #include "support/sample_batch.h"
 
 #include <algorithm>
@@ -354,6 +355,7 @@ void expectSame(const Evaluation& a, const Evaluation& b) {
     for (std::size_t i = 0; i < a.analytes.size(); ++i) {
         const AnalyteEvaluation& l = a.analytes[i];
         const AnalyteEvaluation& r = b.analytes[i];
+        EXPECT_EQ(l.verdict, r.verdict);
         EXPECT_EQ(l.places, r.places);
         EXPECT_EQ(l.fit.parameters, r.fit.parameters);
         EXPECT_EQ(l.fit.covariance, r.fit.covariance);
@@ -375,6 +377,7 @@ void expectSame(const Evaluation& a, const Evaluation& b) {
             EXPECT_EQ(l.criteria[k].outcome, r.criteria[k].outcome);
             EXPECT_EQ(l.criteria[k].used, r.criteria[k].used);
             EXPECT_EQ(l.criteria[k].where, r.criteria[k].where);
+            EXPECT_EQ(l.criteria[k].overrideReason, r.criteria[k].overrideReason);
         }
     }
 }
@@ -385,10 +388,10 @@ TEST(Evaluator, ComputesOnlyWhatAnEditTouches) {
     Evaluator evaluator;
     const auto after = [&](Result<Command> command) {
         EXPECT_TRUE(document.apply(std::move(command)));
-        expectSame(evaluator.evaluate(document.batch()), evaluate(document.batch()));
+        expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
         return evaluator.work();
     };
-    expectSame(evaluator.evaluate(document.batch()), evaluate(document.batch()));
+    expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
     EXPECT_EQ(evaluator.work().fits, 2u);
     EXPECT_EQ(evaluator.work().samples, 16u);
     Evaluator::WorkCounts work = after(setTitle(document.batch(), "Another name"));
@@ -416,8 +419,31 @@ TEST(Evaluator, ComputesOnlyWhatAnEditTouches) {
     EXPECT_EQ(work.samples, 8u);
     while (document.canUndo()) {
         ASSERT_TRUE(document.undo());
-        expectSame(evaluator.evaluate(document.batch()), evaluate(document.batch()));
+        expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
     }
+}
+
+// What an analyte alone depends on is looked at for each of them: an edit of one leaves the other as it was, and what
+// all share is seen by all.
+TEST(Evaluator, SeesEveryChangeThatAnAnalyteDependsOn) {
+    Document document(DocumentState{.batch = twoAnalytes()});
+    Evaluator evaluator;
+    (void)evaluator.evaluate(document.batch());
+    for (int variant = 0; variant < 3; ++variant) {
+        for (const test::KindOfCommand& kind : test::everyCommand(variant)) {
+            ASSERT_TRUE(document.apply(kind.make(document.batch()))) << kind.name;
+            expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
+            ASSERT_FALSE(HasFailure()) << kind.name;
+        }
+    }
+    Method method = document.batch().method;
+    method.limits.levelsAtLeast = 50; // which cannot be met
+    ASSERT_TRUE(document.apply(setMethod(document.batch(), method)));
+    const auto failing = evaluator.evaluate(document.batch());
+    const CriterionResult& levels = found(failing->analyte().criteria, "levels-within");
+    ASSERT_EQ(levels.outcome, Outcome::Fail);
+    ASSERT_TRUE(document.apply(overrideCriterion(document.batch(), 1, levels, "agreed", 1)));
+    expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
 }
 
 // Many random edits, one after the other: incremental equals full, bit for bit.
@@ -450,7 +476,7 @@ TEST(Evaluator, AgreesWithFullEvaluationThroughRandomEdits) {
         default:
             EXPECT_TRUE(document.undo());
         }
-        expectSame(evaluator.evaluate(document.batch()), evaluate(document.batch()));
+        expectSame(*evaluator.evaluate(document.batch()), evaluate(document.batch()));
         if (HasFailure()) {
             FAIL() << "at step " << step;
         }

@@ -42,7 +42,9 @@ void ReportLayout::start() {
             if (revision != m_workspace.revision()) {
                 follow();
             } else if (made) {
-                m_report = *made;
+                // Taking a long report apart is work too.
+                QThreadPool::globalInstance()->start([old = std::move(m_report)]() mutable { old.reset(); });
+                m_report = std::move(*made);
                 Q_EMIT changed();
             } else {
                 m_workspace.tell(made.error());

@@ -102,7 +102,7 @@ void Workspace::redo() {
 }
 
 void Workspace::evaluateAgain() {
-    m_evaluation = std::make_shared<const Evaluation>(m_evaluator.evaluate(batch()));
+    m_evaluation = m_evaluator.evaluate(batch());
     m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation->analytes.size()));
     ++m_revision;
 }

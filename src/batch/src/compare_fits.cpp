@@ -105,9 +105,9 @@ std::vector<ComparedFit> compareFits(const Batch& batch, const AnalyteEvaluation
         }
         if (out[i].candidate.fit.isUsable()) {
             changed.method.analyte(evaluation.analyte).fit = out[i].options;
-            const Evaluation then = evaluator.evaluate(changed);
-            compareSamples(evaluation, then.analyte(evaluation.analyte), out[i]);
-            compareChecks(evaluation, then.analyte(evaluation.analyte), out[i]);
+            const std::shared_ptr<const Evaluation> then = evaluator.evaluate(changed);
+            compareSamples(evaluation, then->analyte(evaluation.analyte), out[i]);
+            compareChecks(evaluation, then->analyte(evaluation.analyte), out[i]);
         }
         progress.report(static_cast<double>(i + 1) / static_cast<double>(out.size()));
     }

@@ -10,6 +10,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <iterator>
 #include <stdexcept>
 
 namespace nuvat {
@@ -411,11 +412,47 @@ AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
 }
 
 Evaluation evaluate(const Batch& batch) {
-    return Evaluator().evaluate(batch);
+    return Evaluator().compute(batch);
 }
+
+namespace {
+
+/// The entries of a map that belong to one analyte.
+template<class Key, class Value> auto ofAnalyte(const std::map<Key, Value>& all, int analyte) {
+    std::vector<std::pair<Key, Value>> out;
+    std::copy_if(all.begin(), all.end(), std::back_inserter(out),
+                 [analyte](const auto& entry) { return entry.first.analyte == analyte; });
+    return out;
+}
+
+/// Whether all that analytes share is as before: plate, layout, samples, decisions on places, the method but for its
+/// analytes.
+bool sharesAll(const Batch& a, const Batch& b) {
+    const auto rest = [](Method method) {
+        method.analytes.clear();
+        return method;
+    };
+    return a.info.rows == b.info.rows && a.info.columns == b.info.columns && a.exclusions == b.exclusions &&
+           a.samples == b.samples && a.places == b.places && rest(a.method) == rest(b.method);
+}
+
+/// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
+bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
+    const Reading* before = a.reading(analyte);
+    const Reading* now = b.reading(analyte);
+    const bool isSameReading = before == nullptr || now == nullptr ? before == now : *before == *now;
+    return isSameReading && a.method.analyte(analyte) == b.method.analyte(analyte) &&
+           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
+           ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
+           ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
+}
+
+} // namespace
 
 struct Evaluator::Memory {
     std::vector<AnalyteMemory> analytes;
+    std::optional<Batch> batch; ///< of the last time
+    std::shared_ptr<const Evaluation> evaluation;
 };
 
 Evaluator::Evaluator() : m_memory(std::make_unique<Memory>()) {}
@@ -423,17 +460,33 @@ Evaluator::~Evaluator() = default;
 Evaluator::Evaluator(Evaluator&&) noexcept = default;
 Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
 
-Evaluation Evaluator::evaluate(const Batch& batch) {
+std::shared_ptr<const Evaluation> Evaluator::evaluate(const Batch& batch) {
+    auto made = std::make_shared<const Evaluation>(compute(batch));
+    m_memory->batch = batch;
+    m_memory->evaluation = made;
+    return made;
+}
+
+Evaluation Evaluator::compute(const Batch& batch) {
     m_work = {};
-    m_memory->analytes.resize(batch.method.analytes.size());
+    Memory& memory = *m_memory;
+    const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
+    const std::size_t before = memory.analytes.size();
+    memory.analytes.resize(batch.method.analytes.size());
     Evaluation out;
     out.index = std::make_shared<const PlaceIndex>(batch);
-    for (std::size_t i = 0; i < m_memory->analytes.size(); ++i) {
-        AnalyteMemory& memory = m_memory->analytes[i];
-        memory.startCounting();
-        out.analytes.push_back(evaluateWith(batch, static_cast<int>(i) + 1, out.index, memory));
-        m_work.fits += memory.fits();
-        m_work.samples += memory.samples();
+    for (std::size_t i = 0; i < memory.analytes.size(); ++i) {
+        const int analyte = static_cast<int>(i) + 1;
+        if (sharesRest && i < before && isSameAnalyte(*memory.batch, batch, analyte)) {
+            out.analytes.push_back(memory.evaluation->analytes[i]);
+            out.analytes.back().index = out.index;
+            continue;
+        }
+        AnalyteMemory& own = memory.analytes[i];
+        own.startCounting();
+        out.analytes.push_back(evaluateWith(batch, analyte, out.index, own));
+        m_work.fits += own.fits();
+        m_work.samples += own.samples();
     }
     applyBatchCriteria(batch, out);
     return out;

@@ -43,24 +43,29 @@ struct Scatter {
     double floor = 0;
     double least = 0; ///< |y| counts as at least this, so that its logarithm exists
 
-    double powerOf(std::size_t i, double theta) const { return std::pow(std::max(std::abs(y[i]), least), theta); }
+    /// |y|^theta, which both of the following need.
+    std::vector<double> powers(double theta) const {
+        std::vector<double> out(y.size());
+        std::transform(y.begin(), y.end(), out.begin(),
+                       [&](double one) { return std::pow(std::max(std::abs(one), least), theta); });
+        return out;
+    }
 
     /// -2 log likelihood but for a constant.
-    double misfit(double k, double theta) const {
+    double misfit(double k, std::span<const double> power) const {
         double sum = 0;
         for (std::size_t i = 0; i < y.size(); ++i) {
-            const double sigma = std::max(floor, k * powerOf(i, theta));
+            const double sigma = std::max(floor, k * power[i]);
             sum += df[i] * (2 * std::log(sigma) + s[i] * s[i] / (sigma * sigma));
         }
         return sum;
     }
 
-    double bestK(double theta) const {
+    double bestK(std::span<const double> power) const {
         double squares = 0;
         double freedom = 0;
         for (std::size_t i = 0; i < y.size(); ++i) {
-            const double power = powerOf(i, theta);
-            squares += df[i] * s[i] * s[i] / (power * power);
+            squares += df[i] * s[i] * s[i] / (power[i] * power[i]);
             freedom += df[i];
         }
         const double k = std::sqrt(squares / freedom); // the best where no level lies on the floor
@@ -69,7 +74,7 @@ struct Scatter {
         }
         constexpr double kRange = 4; // a factor of e^4 either way
         return std::exp(leastBetween(std::log(k) - kRange, std::log(k) + kRange,
-                                     [&](double logK) { return misfit(std::exp(logK), theta); }));
+                                     [&](double logK) { return misfit(std::exp(logK), power); }));
     }
 };
 
@@ -96,16 +101,23 @@ std::optional<VarianceFunction> fitVarianceFunction(std::span<const double> y, s
     const Scatter scatter{y, s, df, floor, 1e-9 * largest};
     if (!theta) {
         // A coarse grid first: the likelihood may have two hollows.
-        const auto profile = [&](double at) { return scatter.misfit(scatter.bestK(at), at); };
+        const auto profile = [&](double at) {
+            const std::vector<double> power = scatter.powers(at);
+            return scatter.misfit(scatter.bestK(power), power);
+        };
         constexpr int kSteps = 15;
         int best = 0;
+        double least = profile(0);
         for (int i = 1; i <= kSteps; ++i) {
-            best = profile(i * kMostTheta / kSteps) < profile(best * kMostTheta / kSteps) ? i : best;
+            if (const double here = profile(i * kMostTheta / kSteps); here < least) {
+                best = i;
+                least = here;
+            }
         }
         constexpr double kStep = kMostTheta / kSteps;
         theta = leastBetween(std::max(0, best - 1) * kStep, std::min(kSteps, best + 1) * kStep, profile);
     }
-    return VarianceFunction{scatter.bestK(*theta), *theta, floor};
+    return VarianceFunction{scatter.bestK(scatter.powers(*theta)), *theta, floor};
 }
 
 std::optional<VarianceFunction> varianceOfGroups(const FitOptions& options, const CalibrationData& data,

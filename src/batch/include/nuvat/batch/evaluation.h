@@ -220,7 +220,7 @@ public:
     Evaluator(Evaluator&&) noexcept;
     Evaluator& operator=(Evaluator&&) noexcept;
 
-    Evaluation evaluate(const Batch& batch);
+    std::shared_ptr<const Evaluation> evaluate(const Batch& batch);
 
     /// What the last evaluation had to compute.
     struct WorkCounts {
@@ -230,6 +230,8 @@ public:
     const WorkCounts& work() const { return m_work; }
 
 private:
+    friend Evaluation evaluate(const Batch& batch);
+    Evaluation compute(const Batch& batch);
     struct Memory;
     std::unique_ptr<Memory> m_memory;
     WorkCounts m_work;
