@@ -39,6 +39,15 @@ void evaluationToJson(benchmark::State& state) {
     }
 }
 
+void openToRead(benchmark::State& state) {
+    const auto path = std::filesystem::temp_directory_path() / "nuvat-bench-open.nuvat";
+    { const auto made = nuvat::demoBatch(path); }
+    for (auto _ : state) {
+        benchmark::DoNotOptimize(nuvat::readBatchFile(path));
+    }
+    std::filesystem::remove(path);
+}
+
 void editWithItsTransaction(benchmark::State& state) {
     const auto path = std::filesystem::temp_directory_path() / "nuvat-bench.nuvat";
     auto demo = nuvat::demoBatch(path);
@@ -55,6 +64,7 @@ void editWithItsTransaction(benchmark::State& state) {
 BENCHMARK(evaluateDemo)->Unit(benchmark::kMicrosecond);
 BENCHMARK(evaluateAfterAnExclusion)->Arg(1)->Arg(10)->Unit(benchmark::kMillisecond);
 BENCHMARK(evaluationToJson)->Unit(benchmark::kMicrosecond);
+BENCHMARK(openToRead)->Unit(benchmark::kMicrosecond);
 BENCHMARK(editWithItsTransaction)->Unit(benchmark::kMicrosecond);
 
 } // namespace

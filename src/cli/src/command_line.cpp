@@ -11,11 +11,9 @@
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
 #include "options.h"
+#include "report_process.h"
 #include "solve_command.h"
 #include "stats_command.h"
-#ifdef NUVAT_WITH_REPORT
-#include "nuvat/report/report_file.h"
-#endif
 
 #include <algorithm>
 #include <array>
@@ -107,12 +105,9 @@ int applyCommand(const Options& options, std::ostream&, std::ostream& err) {
     return hasEveryCurve ? kDone : kNotPossible;
 }
 
-Result<void> writeReport([[maybe_unused]] const Document& document, [[maybe_unused]] const std::string& path) {
-#ifdef NUVAT_WITH_REPORT
-    return writeReportPdf(document, path, systemMillis());
-#else
-    return wrongCall("this build has no reports (it was made without Qt).");
-#endif
+int writeReport(const std::string& batch, const std::string& pdf, std::ostream& err) {
+    const auto written = writeReportOf(batch, pdf);
+    return written ? *written : explain(err, written.error());
 }
 
 int exportCommand(const Options& options, std::ostream& out, std::ostream& err) {
@@ -134,8 +129,7 @@ int exportCommand(const Options& options, std::ostream& out, std::ostream& err) 
     tell(err, opened->notes);
     const Batch& batch = opened->document->batch();
     if (options.has("--pdf")) {
-        const auto written = writeReport(*opened->document, options.text("--out"));
-        return written ? kDone : explain(err, written.error());
+        return writeReport(options.places().front(), options.text("--out"), err);
     }
     const Evaluation evaluation = evaluate(batch);
     if (options.has("--xlsx")) {
@@ -171,8 +165,7 @@ int reportCommand(const Options& options, std::ostream&, std::ostream& err) {
         return explain(err, batch.error());
     }
     tell(err, batch->notes);
-    const auto written = writeReport(*batch->document, options.text("--out"));
-    return written ? kDone : explain(err, written.error());
+    return writeReport(options.places().front(), options.text("--out"), err);
 }
 
 /// A command that works on batch files.
