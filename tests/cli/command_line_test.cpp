@@ -409,5 +409,23 @@ TEST(CommandLine, RefusesAWrongCall) {
     EXPECT_EQ(run({"--help"}).status, 0);
 }
 
+// Several batches at once: the start of the program is paid once.
+TEST(EvaluateCommand, OfSeveralBatchesGivesThemInTheirOrder) {
+    const test::TemporaryFolder folder;
+    const std::string first = (folder / "first.nuvat").string();
+    const std::string second = (folder / "second.nuvat").string();
+    ASSERT_EQ(run({"demo", "--out", first}).status, 0);
+    std::filesystem::copy_file(first, second);
+    const auto alone = nlohmann::json::parse(run({"evaluate", first}).out);
+    const test::Ran both = run({"evaluate", first, (folder / "none.nuvat").string(), second});
+    EXPECT_EQ(both.status, 1); // the worst of the three
+    const auto all = nlohmann::json::parse(both.out);
+    ASSERT_EQ(all.size(), 3u);
+    EXPECT_EQ(all[0], alone);
+    EXPECT_EQ(all[1].at("code"), "store.not-found");
+    EXPECT_EQ(all[2], alone);
+    EXPECT_EQ(run({"evaluate", first, second, "--csv"}).status, 2);
+}
+
 } // namespace
 } // namespace nuvat

@@ -64,19 +64,35 @@ int statusOf(const Evaluation& evaluation, std::ostream& err) {
     return status;
 }
 
-int evaluateCommand(const Options& options, std::ostream& out, std::ostream& err) {
-    if (options.places().size() != 1 || (options.has("--csv") && options.has("--json"))) {
-        return misused(err, "evaluate takes a batch file and, if you like, --csv or --json.", helpOf("evaluate"));
-    }
-    const auto batch = readBatchFile(options.places().front());
+int evaluateFile(const std::string& path, bool asCsv, std::ostream& out, std::ostream& err) {
+    const auto batch = readBatchFile(path);
     if (!batch) {
-        return options.has("--csv") ? explain(err, batch.error()) : refuse(out, err, batch.error());
+        return asCsv ? explain(err, batch.error()) : refuse(out, err, batch.error());
     }
     tell(err, batch->notes);
     const Evaluation evaluation = evaluate(batch->document->batch());
-    out << (options.has("--csv") ? resultsCsv(batch->document->batch(), evaluation)
-                                 : evaluationJson(batch->document->batch(), evaluation));
+    out << (asCsv ? resultsCsv(batch->document->batch(), evaluation)
+                  : evaluationJson(batch->document->batch(), evaluation));
     return statusOf(evaluation, err);
+}
+
+/// One file gives its evaluation alone, several an array of them in their order; the status is the worst.
+int evaluateCommand(const Options& options, std::ostream& out, std::ostream& err) {
+    const auto& files = options.places();
+    const bool asCsv = options.has("--csv");
+    if (files.empty() || (asCsv && (options.has("--json") || files.size() > 1))) {
+        return misused(err, "evaluate takes batch files, or one and --csv.", helpOf("evaluate"));
+    }
+    if (files.size() == 1) {
+        return evaluateFile(files.front(), asCsv, out, err);
+    }
+    int status = kDone;
+    for (std::size_t i = 0; i < files.size(); ++i) {
+        out << (i == 0 ? "[\n" : ",\n");
+        status = std::max(status, evaluateFile(files[i], false, out, err));
+    }
+    out << "]\n";
+    return status;
 }
 
 int applyCommand(const Options& options, std::ostream&, std::ostream& err) {
@@ -177,9 +193,9 @@ struct BatchCommand {
 };
 
 const std::vector<BatchCommand>& batchCommands() {
-    constexpr std::size_t kMostFiles = 1000;
+    constexpr std::size_t kMostFiles = 100'000;
     static const std::vector<BatchCommand> commands{
-        {"evaluate", {}, {"--csv", "--json"}, 1, evaluateCommand},
+        {"evaluate", {}, {"--csv", "--json"}, kMostFiles, evaluateCommand},
         {"apply", {"--out"}, {"--force"}, kMostFiles, applyCommand},
         {"export", {"--out"}, {"--csv", "--json", "--xlsx", "--pdf", "--force"}, 1, exportCommand},
         {"demo", {"--out"}, {}, 0, demoCommand},

@@ -32,9 +32,10 @@ Curve:
 )";
 
 constexpr std::array kHelp{
-    Help{"evaluate", "the whole evaluation of a batch, as JSON or CSV", R"(nuvat-cli evaluate BATCH [--json | --csv]
+    Help{"evaluate", "the whole evaluation of a batch, as JSON or CSV", R"(nuvat-cli evaluate BATCH... [--json | --csv]
 
-Writes the evaluation to standard output; JSON where nothing is said. The file is only read.
+Writes the evaluation to standard output; JSON where nothing is said. Several batches give an array of evaluations in
+their order, and cannot be CSV. The files are only read.
 )"},
     Help{"export", "results, evaluation, workbook or report of a batch, to a file",
          R"(nuvat-cli export BATCH --csv | --json | --xlsx | --pdf [--out FILE] [--force]
