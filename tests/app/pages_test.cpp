@@ -13,6 +13,7 @@
 #include "widgets/live_form.h"
 #include "widgets/plate_view.h"
 #include "widgets/series_picture.h"
+#include "widgets/text_rows.h"
 #include "window_fixture.h"
 
 #include <QAbstractItemModelTester>
@@ -830,6 +831,42 @@ TEST_F(Pages, ResultsAreFilteredAndCopied) {
     ASSERT_EQ(lines.size(), 41);
     EXPECT_TRUE(lines[0].startsWith(QStringLiteral("Place\tSample\tResponse")));
     EXPECT_TRUE(lines[3].startsWith(QStringLiteral("U01\tClear juice, line A\t")));
+}
+
+// The Working is painted, and its numbers can be taken out of it all the same: a double click marks one, a drag a part,
+// Ctrl+C is for what is marked.
+TEST_F(Pages, NumbersOfTheWorkingAreMarkedAndCopied) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    m_workspace->selectGroup({Role::Unknown, 8});
+    wait();
+    auto* working = find<TextRows>("working");
+    const QString result = QStringLiteral("222.0 µg/L");
+    const QRectF area = working->areaOf(result);
+    ASSERT_FALSE(area.isEmpty()) << working->plainText().toStdString();
+    QTest::mouseDClick(working, Qt::LeftButton, {}, (area.topLeft() + QPointF(12, 8)).toPoint());
+    working->setFocus();
+    key(Qt::Key_C, Qt::ControlModifier);
+    EXPECT_EQ(QApplication::clipboard()->text(), QStringLiteral("222.0"));
+    // A drag from its beginning to below the row takes the row.
+    QTest::mousePress(working, Qt::LeftButton, {}, (area.topLeft() + QPointF(0, 8)).toPoint());
+    QTest::mouseMove(working, (area.bottomLeft() + QPointF(40, 30)).toPoint());
+    QMouseEvent move(QEvent::MouseMove, area.bottomLeft() + QPointF(40, 30),
+                     working->mapToGlobal(area.bottomLeft() + QPointF(40, 30)), Qt::NoButton, Qt::LeftButton, {});
+    QApplication::sendEvent(working, &move);
+    QTest::mouseRelease(working, Qt::LeftButton, {}, (area.bottomLeft() + QPointF(40, 30)).toPoint());
+    key(Qt::Key_C, Qt::ControlModifier);
+    EXPECT_EQ(QApplication::clipboard()->text(), result);
+    // With nothing marked the key is the page's again.
+    m_workspace->selectGroup({Role::Unknown, 5});
+    wait();
+    key(Qt::Key_C, Qt::ControlModifier);
+    EXPECT_TRUE(QApplication::clipboard()->text().startsWith(QStringLiteral("Place\tSample")));
+    // Hidden, the panel follows nothing; shown again, it is up to date.
+    key(Qt::Key_J, Qt::ControlModifier);
+    m_workspace->selectGroup({Role::Unknown, 8});
+    key(Qt::Key_J, Qt::ControlModifier);
+    EXPECT_TRUE(working->plainText().contains(result));
 }
 
 TEST_F(Pages, TheReportFollowsItsSwitches) {

@@ -5,6 +5,7 @@
 #include "widgets/chain_rail.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
+#include "widgets/heat_scale.h"
 #include "widgets/plate_view.h"
 
 #include <gtest/gtest.h>

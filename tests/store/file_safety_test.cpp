@@ -8,9 +8,11 @@
 #include "support/sample_batch.h"
 #include "support/sqlite_file.h"
 
+#include <csignal>
 #include <fstream>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
+#include <sys/resource.h>
 #include <sys/stat.h>
 #include <sys/wait.h>
 #include <unistd.h>
@@ -365,6 +367,61 @@ TEST(Sessions, ListBatchesThatWereNeverNamed) {
     EXPECT_EQ(all[1].path, first->path);
     EXPECT_EQ(all[0].changedMillis, 20);
     ::unsetenv("XDG_DATA_HOME");
+}
+
+/// A disk without room, as far as files of this process go.
+class FullDisk {
+public:
+    explicit FullDisk(std::uintmax_t bytes) : m_handler(std::signal(SIGXFSZ, SIG_IGN)) {
+        ::getrlimit(RLIMIT_FSIZE, &m_before);
+        const rlimit limit{static_cast<rlim_t>(bytes), m_before.rlim_max};
+        ::setrlimit(RLIMIT_FSIZE, &limit);
+    }
+    ~FullDisk() {
+        ::setrlimit(RLIMIT_FSIZE, &m_before);
+        std::signal(SIGXFSZ, m_handler);
+    }
+    FullDisk(const FullDisk&) = delete;
+    FullDisk& operator=(const FullDisk&) = delete;
+
+private:
+    rlimit m_before{};
+    void (*m_handler)(int);
+};
+
+// An edit that finds no room is refused with a sentence, and the batch is as it was, in memory and in the file; the
+// next one that fits is kept.
+TEST(FullDisk, AnEditIsKeptWholeOrNotAtAll) {
+    const test::TemporaryFolder folder;
+    const auto path = folder / "full.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    Document document = test::openDocument(path);
+    const Batch before = document.batch();
+    {
+        const FullDisk full(std::filesystem::file_size(path));
+        const auto kept = document.apply(setSample(document.batch(), 2, {"two", 2, std::string(200'000, 'n')}));
+        ASSERT_FALSE(kept);
+        EXPECT_EQ(kept.error().code, "store.cannot-write");
+        EXPECT_NE(kept.error().text().find("room"), std::string::npos) << kept.error().text();
+        EXPECT_EQ(document.batch(), before);
+    }
+    ASSERT_TRUE(document.apply(setSample(document.batch(), 2, {"two", 2, "note"})));
+    const Batch after = document.batch();
+    document.setJournal(nullptr);
+    EXPECT_EQ(test::openDocument(path).batch(), after);
+}
+
+// So is a file that is written anew: what was there stays.
+TEST(FullDisk, ASavedCopyIsWholeOrNotThere) {
+    const test::TemporaryFolder folder;
+    const auto path = folder / "copy.nuvat";
+    const auto written = [&] {
+        const FullDisk full(8192);
+        return BatchFile::write(path, test::sampleDocument().state());
+    }();
+    ASSERT_FALSE(written);
+    EXPECT_FALSE(std::filesystem::exists(path));
+    EXPECT_TRUE(std::filesystem::is_empty(folder.path())) << "nothing half-written is left";
 }
 
 } // namespace

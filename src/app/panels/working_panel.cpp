@@ -48,6 +48,7 @@ WorkingPanel::WorkingPanel(Workspace& workspace, QWidget* parent) : QFrame(paren
     content->setContentsMargins(14, 7, 14, 14);
     content->setSpacing(4);
     m_rows = new TextRows(all);
+    m_rows->setObjectName(QStringLiteral("working"));
     m_rows->setAccessibleName(tr("Working"));
     content->addWidget(m_rows);
     addButtons(content);

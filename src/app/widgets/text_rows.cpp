@@ -97,6 +97,15 @@ QString TextRows::plainText() const {
     return lines.join(u'\n');
 }
 
+QRectF TextRows::areaOf(const QString& text) const {
+    for (std::size_t i = 0; i < m_rows.size(); ++i) {
+        if (m_rows[i].text == text) {
+            return {m_laid[i].textAt, QSizeF(m_laid[i].layout->maximumWidth(), m_laid[i].textHeight)};
+        }
+    }
+    return {};
+}
+
 void TextRows::layOut() {
     if (m_laidWidth != width()) {
         m_laid.clear();

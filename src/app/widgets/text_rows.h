@@ -38,12 +38,15 @@ struct TextRow {
 /// a millisecond. Rows that stay the same keep their layout. Text is selected with the mouse within a row and copied
 /// with Ctrl+C or the context menu.
 class TextRows : public QWidget {
+    Q_OBJECT
 public:
     explicit TextRows(QWidget* parent);
     ~TextRows() override;
 
     void setRows(std::vector<TextRow> rows);
     QString plainText() const; ///< line by line
+    /// Area of the text of the first row that reads like this; lets tests click it. Empty when there is none.
+    QRectF areaOf(const QString& text) const;
 
 protected:
     void paintEvent(QPaintEvent* event) override;
