@@ -841,13 +841,13 @@ TEST_F(Pages, NumbersOfTheWorkingAreMarkedAndCopied) {
     m_workspace->selectGroup({Role::Unknown, 8});
     wait();
     auto* working = find<TextRows>("working");
-    const QString result = QStringLiteral("222.0 µg/L");
+    const QString result = shown("222.0 µg/L");
     const QRectF area = working->areaOf(result);
     ASSERT_FALSE(area.isEmpty()) << working->plainText().toStdString();
     QTest::mouseDClick(working, Qt::LeftButton, {}, (area.topLeft() + QPointF(12, 8)).toPoint());
     working->setFocus();
     key(Qt::Key_C, Qt::ControlModifier);
-    EXPECT_EQ(QApplication::clipboard()->text(), QStringLiteral("222.0"));
+    EXPECT_EQ(QApplication::clipboard()->text(), shown("222.0"));
     // A drag from its beginning to below the row takes the row.
     QTest::mousePress(working, Qt::LeftButton, {}, (area.topLeft() + QPointF(0, 8)).toPoint());
     QTest::mouseMove(working, (area.bottomLeft() + QPointF(40, 30)).toPoint());

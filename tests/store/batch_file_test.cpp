@@ -190,8 +190,8 @@ TEST(BatchFile, BringsAFileOfTheFirstSchemaToThePresentOne) {
     EXPECT_EQ(batch.nominal(2), 80);
     EXPECT_FALSE(batch.method.limits.qcWithin); // a criterion that the old version did not know stays off
     EXPECT_EQ(query(path, "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
-    ASSERT_EQ(opened->notes.size(), 1u);
-    EXPECT_NE(opened->notes[0].find("earlier Nuvat"), std::string::npos) << opened->notes[0];
+    ASSERT_EQ(opened->notes.size(), 2u); // the first says where the file as it was is kept
+    EXPECT_NE(opened->notes[1].find("earlier Nuvat"), std::string::npos) << opened->notes[1];
     EXPECT_TRUE(sameState(BatchFile::open(path)->state, opened->state));
     // Its commands can still be undone: they hold methods as the old version wrote them.
     Document document(opened->state);

@@ -47,6 +47,26 @@ void leaveHotJournal(const std::filesystem::path& path) {
     ASSERT_EQ(test::contentOf(journal).substr(0, 4), "\xD9\xD5\x05\xF9");
 }
 
+/// A disk without room, as far as files of this process go.
+class FullDisk {
+public:
+    explicit FullDisk(std::uintmax_t bytes) : m_handler(std::signal(SIGXFSZ, SIG_IGN)) {
+        ::getrlimit(RLIMIT_FSIZE, &m_before);
+        const rlimit limit{static_cast<rlim_t>(bytes), m_before.rlim_max};
+        ::setrlimit(RLIMIT_FSIZE, &limit);
+    }
+    ~FullDisk() {
+        ::setrlimit(RLIMIT_FSIZE, &m_before);
+        std::signal(SIGXFSZ, m_handler);
+    }
+    FullDisk(const FullDisk&) = delete;
+    FullDisk& operator=(const FullDisk&) = delete;
+
+private:
+    rlimit m_before{};
+    void (*m_handler)(int);
+};
+
 TEST(Journals, OfAKilledProcessAreNeverPlayedIntoANewBatch) {
     const TemporaryFolder folder;
     const auto path = folder / "x.nuvat";
@@ -163,10 +183,13 @@ TEST(Reading, NeverWritesNotEvenAMigration) {
         ASSERT_TRUE(opened) << opened.error().text();
         EXPECT_TRUE(opened->isReadOnly);
         EXPECT_EQ(test::contentOf(path), before) << fixture;
+        EXPECT_FALSE(
+            std::filesystem::exists(path.string() + ".schema-" +
+                                    std::string(fixture).substr(std::string_view(fixture).find_last_of('-') + 1, 1)));
         const auto edited = openBatch(path);
         EXPECT_EQ(opened->document->batch(), edited->document->batch());
-        EXPECT_EQ(edited->notes.empty(),
-                  std::string_view(fixture) == "batch-schema-3.nuvat"); // its numbers are the same
+        // Where the file as it was is kept; from the third schema on the numbers are the same.
+        EXPECT_EQ(edited->notes.size(), std::string_view(fixture) == "batch-schema-3.nuvat" ? 1u : 2u);
         EXPECT_EQ(query(path, "PRAGMA user_version"), std::to_string(BatchFile::kSchemaVersion) + "\n");
     }
 }
@@ -262,6 +285,49 @@ TEST(Migration, OfTheThirdSchemaRedoesACommandOfEveryKind) {
     }
     const auto again = BatchFile::open(path);
     EXPECT_TRUE(again->notes.empty()) << again->notes.front();
+}
+
+// The file as it was is kept beside the batch, once, and never takes the place of an older copy.
+TEST(Migration, KeepsTheFileAsItWas) {
+    for (const auto& [fixture, version] :
+         {std::pair{"demo-schema-1.nuvat", "1"}, {"batch-schema-2.nuvat", "2"}, {"batch-schema-3.nuvat", "3"}}) {
+        const TemporaryFolder folder;
+        const auto path = folder / "old.nuvat";
+        const auto original = std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / fixture;
+        std::filesystem::copy_file(original, path);
+        const auto kept = folder / (std::string("old.nuvat.schema-") + version);
+        {
+            const auto opened = BatchFile::open(path);
+            ASSERT_TRUE(opened) << opened.error().text();
+            EXPECT_NE(opened->notes.front().find(kept.string()), std::string::npos) << opened->notes.front();
+        }
+        EXPECT_EQ(test::contentOf(kept), test::contentOf(original));
+        EXPECT_TRUE(BatchFile::open(path)->notes.empty() || std::string(version) != "3");
+        std::filesystem::copy_file(original, path, std::filesystem::copy_options::overwrite_existing);
+        std::ofstream(kept) << "an older copy";
+        EXPECT_TRUE(BatchFile::open(path));
+        EXPECT_EQ(test::contentOf(kept), "an older copy");
+        EXPECT_FALSE(std::filesystem::exists(folder / (std::string("old.nuvat.schema-") + version + ".schema-1")));
+    }
+}
+
+// Without room for the copy the file is left alone and can be read.
+TEST(Migration, WithoutRoomForTheCopyOnlyReads) {
+    const TemporaryFolder folder;
+    const auto path = folder / "old.nuvat";
+    const auto original = std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "batch-schema-3.nuvat";
+    std::filesystem::copy_file(original, path);
+    {
+        const FullDisk full(4096);
+        const auto opened = BatchFile::open(path);
+        ASSERT_TRUE(opened) << opened.error().text();
+        EXPECT_TRUE(opened->file->isReadOnly());
+        EXPECT_NE(opened->notes.front().find("no copy of it could be kept"), std::string::npos)
+            << opened->notes.front();
+        EXPECT_EQ(opened->state.batch, test::sampleDocument().batch());
+    }
+    EXPECT_EQ(test::contentOf(path), test::contentOf(original));
+    EXPECT_FALSE(BatchFile::open(path)->file->isReadOnly()); // with room again it is brought up
 }
 
 TEST(Damage, OfUndoEntriesCostsUndoAndNotTheBatch) {
@@ -368,26 +434,6 @@ TEST(Sessions, ListBatchesThatWereNeverNamed) {
     EXPECT_EQ(all[0].changedMillis, 20);
     ::unsetenv("XDG_DATA_HOME");
 }
-
-/// A disk without room, as far as files of this process go.
-class FullDisk {
-public:
-    explicit FullDisk(std::uintmax_t bytes) : m_handler(std::signal(SIGXFSZ, SIG_IGN)) {
-        ::getrlimit(RLIMIT_FSIZE, &m_before);
-        const rlimit limit{static_cast<rlim_t>(bytes), m_before.rlim_max};
-        ::setrlimit(RLIMIT_FSIZE, &limit);
-    }
-    ~FullDisk() {
-        ::setrlimit(RLIMIT_FSIZE, &m_before);
-        std::signal(SIGXFSZ, m_handler);
-    }
-    FullDisk(const FullDisk&) = delete;
-    FullDisk& operator=(const FullDisk&) = delete;
-
-private:
-    rlimit m_before{};
-    void (*m_handler)(int);
-};
 
 // An edit that finds no room is refused with a sentence, and the batch is as it was, in memory and in the file; the
 // next one that fits is kept.

@@ -193,7 +193,7 @@ void WorkingPanel::addOverview(Rows& rows) const {
         const Diagnostics found = diagnose(fit);
         const std::optional<FitTest> lack = found.lackOfFit ? std::optional(found.lackOfFit->test) : std::nullopt;
         if (lack || found.mandel || found.runs || found.equalVariances) {
-            rows.push_back({.kind = Kind::Heading, .text = tr("What the standards say of the fit"), .above = 12});
+            rows.push_back({.kind = Kind::Heading, .text = tr("Fit diagnostics"), .above = 12});
         }
         for (const auto& test : {lack, found.mandel, found.runs, found.equalVariances}) {
             if (test && test->isSignificant) {

@@ -51,6 +51,27 @@ void migrate(Database& db, int version) {
     transaction.commit();
 }
 
+/// Where the file as it was before its first migration is kept: beside it, under a name that is no batch's.
+std::filesystem::path copyBeforeMigration(const std::filesystem::path& path, int version) {
+    return path.string() + ".schema-" + std::to_string(version);
+}
+
+/// Keeps it; one that is there already is the older and stays. @return the errors of ReplacementFile
+Result<void> keepCopy(const std::filesystem::path& path, int version) {
+    const auto target = copyBeforeMigration(path, version);
+    std::error_code error;
+    if (std::filesystem::exists(target, error)) {
+        return {};
+    }
+    auto copy = ReplacementFile::beside(target, ReplacementFile::Access::Private);
+    if (!copy) {
+        return tl::unexpected(copy.error());
+    }
+    std::filesystem::copy_file(path, copy->path(), std::filesystem::copy_options::overwrite_existing, error);
+    return error ? fail("file.cannot-write", target.string() + " cannot be written (" + error.message() + ").", "")
+                 : copy->commit();
+}
+
 tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
     return fail("store.cannot-write",
                 path.string() + " cannot be written (" + why + "); the batch is as it was before.",
@@ -398,6 +419,24 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
         const auto version = checkHead(*db, name);
         if (!version) {
             return tl::unexpected(version.error());
+        }
+        if (connection->database && *version < kSchemaVersion) {
+            if (const auto kept = keepCopy(path, *version)) {
+                opened.notes.push_back(
+                    "This batch was brought to the form of this version of Nuvat; the file as it was is kept as " +
+                    copyBeforeMigration(path, *version).string() + ".");
+            } else {
+                connection->whyReadOnly = name +
+                                          " is of an earlier version of Nuvat, and no copy of it could be kept (" +
+                                          kept.error().message +
+                                          "), so it is open for reading only. Make room, or save "
+                                          "it under another name.";
+                opened.notes.push_back(connection->whyReadOnly);
+                loadIntoMemory(path, memory);
+                db = &memory;
+                connection->database.reset();
+                connection->lock.reset();
+            }
         }
         configure(*db);
         migrate(*db, *version);
