@@ -292,10 +292,13 @@ void ChecksPage::refresh() {
     // The table below names the criteria; here their number is enough.
     static const QRegularExpression names(QStringLiteral(" \\([^)]*\\)"));
     m_words->setText(words.remove(names));
-    m_head->setStyleSheet(
+    const QString style =
         QStringLiteral(
             "#card { border-left: 6px solid %1; border-top-left-radius: 3px; border-bottom-left-radius: 3px; }")
-            .arg((whole.verdict == Outcome::Review ? theme().saffron : theme().outcome(whole.verdict)).name()));
+            .arg((whole.verdict == Outcome::Review ? theme().saffron : theme().outcome(whole.verdict)).name());
+    if (style != m_head->styleSheet()) { // reading one takes milliseconds
+        m_head->setStyleSheet(style);
+    }
 }
 
 int ChecksPage::editorHeight() const {
@@ -304,7 +307,16 @@ int ChecksPage::editorHeight() const {
 
 /// The table takes the height of its rows; what is left goes to the plot below it.
 void ChecksPage::resizeRows() {
-    m_table->resizeRowsToContents();
+    // Breaking the texts of all rows into lines takes longer than the rest of an edit; most edits change no text.
+    QStringList texts{QString::number(m_table->viewport()->width())};
+    for (const CriterionResult* criterion : shownCriteria()) {
+        texts << text(criterion->title) << text(criterion->limitText) << text(criterion->foundText)
+              << text(criterion->where);
+    }
+    if (texts != m_laidOut) {
+        m_laidOut = texts;
+        m_table->resizeRowsToContents();
+    }
     int height = m_table->horizontalHeader()->sizeHint().height() + 4;
     for (int row = 0; row < m_criteria->rowCount(); ++row) {
         height += m_table->rowHeight(row);

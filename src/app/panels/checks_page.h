@@ -56,6 +56,7 @@ private:
     QPushButton* m_override;
     ColumnsModel* m_criteria;
     DataTable* m_table;
+    QStringList m_laidOut; ///< width and texts that the heights of the rows are for
 };
 
 } // namespace nuvat

@@ -144,6 +144,8 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     connect(&workspace.report(), &ReportLayout::changed, this, [this] {
         if (isVisible()) {
             showPages();
+        } else {
+            m_pages->setReport(nullptr); // nobody keeps pages that are of yesterday
         }
     });
 }

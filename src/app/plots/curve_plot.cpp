@@ -38,7 +38,7 @@ CurvePlot::CurvePlot(Workspace& workspace, QWidget* parent) : QCustomPlot(parent
     const auto mark = [this] {
         if (isVisible()) {
             showSelection();
-            replot(QCustomPlot::rpQueuedReplot);
+            layer(kMarksLayer)->replot();
         }
     };
     connect(&workspace, &Workspace::selectionChanged, this, mark);

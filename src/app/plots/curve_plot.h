@@ -9,6 +9,9 @@ namespace nuvat {
 
 /// The calibration: curve with band, standards, QC and unknowns above, back-calculated errors of the standards below.
 /// A click selects a point, a double-click or X excludes or restores it; the wheel zooms at the pointer, dragging pans,
+/// Layer of the curve's plot for what moves with the pointer.
+inline const QString kMarksLayer = QStringLiteral("marks");
+
 /// Z fits. With the read-off cursor the pointer's response is read off the curve.
 class CurvePlot : public QCustomPlot {
     Q_OBJECT

@@ -133,6 +133,13 @@ void CurvePlot::build() {
     m_marker->topLeft->setType(QCPItemPosition::ptAbsolute);
     m_marker->bottomRight->setType(QCPItemPosition::ptAbsolute);
     m_label->position->setType(QCPItemPosition::ptAbsolute);
+    // What moves with the pointer has a buffer of its own, so that the rest is not painted again for it.
+    addLayer(kMarksLayer, layer(QStringLiteral("overlay")), QCustomPlot::limBelow);
+    layer(kMarksLayer)->setMode(QCPLayer::lmBuffered);
+    for (QCPLayerable* mark :
+         std::initializer_list<QCPLayerable*>{m_selected, m_acrossLine, m_downLine, m_marker, m_label}) {
+        mark->setLayer(kMarksLayer);
+    }
 
     connect(x, qOverload<const QCPRange&>(&QCPAxis::rangeChanged), sx,
             [sx](const QCPRange& range) { sx->setRange(range); });

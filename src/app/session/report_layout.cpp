@@ -1,17 +1,28 @@
 #include "session/report_layout.h"
 
+#include <utility>
+
 namespace nuvat {
 
 namespace {
+
 constexpr int kRestMillis = 120; // edits that follow each other faster are laid out once
+
+/// Taking a long report apart is work too, and left to the pool once nobody here holds it. The pointer itself is handed
+/// over, since a copy that stayed here might be the last.
+void retire(std::shared_ptr<const Report> report) {
+    auto* last = new std::shared_ptr<const Report>(std::move(report));
+    QThreadPool::globalInstance()->start([last] { delete last; });
 }
+
+} // namespace
 
 ReportLayout::ReportLayout(Workspace& workspace) : QObject(&workspace), m_workspace(workspace) {
     m_later.setSingleShot(true);
     m_later.setInterval(kRestMillis);
     connect(&m_later, &QTimer::timeout, this, &ReportLayout::start);
     connect(&workspace, &Workspace::changed, this, &ReportLayout::follow);
-    connect(&workspace, &Workspace::opened, this, [this] { m_report.reset(); });
+    connect(&workspace, &Workspace::opened, this, [this] { retire(std::exchange(m_report, nullptr)); });
 }
 
 void ReportLayout::follow() {
@@ -21,8 +32,9 @@ void ReportLayout::follow() {
     }
     m_later.stop();
     if (m_report) {
-        m_report.reset();
+        std::shared_ptr<const Report> old = std::exchange(m_report, nullptr);
         Q_EMIT changed();
+        retire(std::move(old));
     }
 }
 
@@ -40,12 +52,12 @@ void ReportLayout::start() {
         [this, revision = m_workspace.revision()](Result<Made> made) {
             m_isRunning = false;
             if (revision != m_workspace.revision()) {
+                retire(std::move(made).value_or(nullptr));
                 follow();
             } else if (made) {
-                // Taking a long report apart is work too.
-                QThreadPool::globalInstance()->start([old = std::move(m_report)]() mutable { old.reset(); });
-                m_report = std::move(*made);
+                std::shared_ptr<const Report> old = std::exchange(m_report, std::move(*made));
                 Q_EMIT changed();
+                retire(std::move(old));
             } else {
                 m_workspace.tell(made.error());
             }
