@@ -1,10 +1,12 @@
 #include "nuvat/batch/place_index.h"
 
+#include "nuvat/batch/command.h"
 #include "nuvat/batch/evaluation.h"
 #include "support/sample_batch.h"
 
 #include <gtest/gtest.h>
 #include <random>
+#include <type_traits>
 
 namespace nuvat {
 namespace {
@@ -18,6 +20,21 @@ std::vector<Place> scan(const Batch& batch, Assignment group) {
         }
     }
     return out;
+}
+
+// {row, column} is a place of carrier 1 wherever it is written, and carriers come before rows.
+static_assert(Place{2, 3}.carrier == 1 && Place{2, 3}.row == 2 && Place{2, 3}.column == 3);
+static_assert(Place{7, 11} < Place{0, 0, 2});
+static_assert(!std::is_aggregate_v<Place>);
+
+TEST(Places, OfACarrierThatIsNotThereAreNowhere) {
+    const Batch batch = test::sampleDocument().batch();
+    EXPECT_TRUE(batch.holds({0, 0}));
+    EXPECT_FALSE(batch.holds({0, 0, 2}));
+    EXPECT_EQ(batch.readings.at(1).at({0, 0, 2}), nullptr);
+    EXPECT_THROW((void)evaluateAnalyte(batch).at({0, 0, 2}), std::out_of_range);
+    EXPECT_FALSE(assignRole(batch, {{0, 0, 2}}, Role::Standard, 1, Direction::Across));
+    EXPECT_TRUE(excludePlaces(batch, {{0, 0, 2}}, "bubble", 1)->changes.empty());
 }
 
 TEST(PlaceIndex, FindsWhatAScanFinds) {

@@ -91,7 +91,8 @@ const std::vector<CriteriaSet>& shippedCriteria() {
 }
 
 const ReadingWell* Reading::at(Place place) const {
-    const bool isInside = place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
+    const bool isInside =
+        place.carrier == 1 && place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
     const auto index = static_cast<std::size_t>(isInside ? place.row * columns + place.column : 0);
     return isInside && index < wells.size() ? &wells[index] : nullptr;
 }

@@ -294,7 +294,9 @@ std::string_view name(Outcome outcome) {
 }
 
 const PlaceValue& AnalyteEvaluation::at(Place place) const {
-    if (place.row < 0 || place.row >= rows || place.column < 0 || place.column >= columns) {
+    const bool isInside =
+        place.carrier == 1 && place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
+    if (!isInside) {
         throw std::out_of_range("AnalyteEvaluation::at: the place is not on the plate");
     }
     return places.at(indexOf(*this, place));

@@ -18,8 +18,17 @@ enum class Role { Empty, Standard, Blank, Qc, Unknown };
 std::string_view name(Role role); ///< "empty", "standard", "blank", "qc", "unknown": stable, for files
 std::optional<Role> roleFromName(std::string_view text);
 
-/// Where a reading was taken: a well of the plate. Ordered row by row.
-using Place = WellPosition;
+/// Where a reading was taken: carrier (a plate; only carrier 1 so far), then row, then column, and ordered so. Not an
+/// aggregate: {row, column} keeps its meaning, where an aggregate that begins with the carrier would take the row for
+/// it.
+struct Place {
+    int carrier = 1;
+    int row = 0;
+    int column = 0;
+    constexpr Place() = default;
+    constexpr Place(int ofRow, int ofColumn, int ofCarrier = 1) : carrier(ofCarrier), row(ofRow), column(ofColumn) {}
+    auto operator<=>(const Place&) const = default;
+};
 
 /// Role of a place and its number within the role: standard 1 is level S1, unknown 7 is sample U07. Blanks have number
 /// 0.
@@ -263,7 +272,8 @@ struct Batch {
     std::optional<double> nominal(int qc, int analyte = 1) const;
     Assignment at(Place place) const;
     bool holds(Place place) const {
-        return place.row >= 0 && place.row < info.rows && place.column >= 0 && place.column < info.columns;
+        return place.carrier == 1 && place.row >= 0 && place.row < info.rows && place.column >= 0 &&
+               place.column < info.columns;
     }
 };
 
