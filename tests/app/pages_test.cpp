@@ -833,6 +833,25 @@ TEST_F(Pages, ResultsAreFilteredAndCopied) {
     EXPECT_TRUE(lines[3].startsWith(QStringLiteral("U01\tClear juice, line A\t")));
 }
 
+// Keys come faster than the list of the finder opens, and go to whatever has the focus then: none is lost, and none
+// reaches the plate.
+TEST_F(Pages, LettersTypedFastIntoTheFinderAreAllKept) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    const Batch before = m_workspace->batch();
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_K, Qt::ControlModifier); // and no waiting from here on
+    for (const QChar letter : QStringLiteral("drum 4")) {
+        QWidget* popup = QApplication::activePopupWidget();
+        QTest::keyClick(popup != nullptr ? popup : QApplication::focusWidget(), letter.toLatin1());
+    }
+    EXPECT_EQ(find<QLineEdit>("finder")->text(), QStringLiteral("drum 4"));
+    QWidget* popup = QApplication::activePopupWidget();
+    QTest::keyClick(popup != nullptr ? popup : QApplication::focusWidget(), Qt::Key_Return);
+    wait();
+    EXPECT_EQ(m_workspace->selection().group, (Assignment{Role::Unknown, 9})); // Concentrate, drum 4
+    EXPECT_EQ(m_workspace->batch(), before);
+}
+
 // The Working is painted, and its numbers can be taken out of it all the same: a double click marks one, a drag a part,
 // Ctrl+C is for what is marked.
 TEST_F(Pages, NumbersOfTheWorkingAreMarkedAndCopied) {
