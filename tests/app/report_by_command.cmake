@@ -1,0 +1,22 @@
+# nuvat-cli makes a report through nuvat-pdf, which stands beside it, and says what it cannot do.
+file(REMOVE_RECURSE ${WORK})
+file(MAKE_DIRECTORY ${WORK})
+execute_process(COMMAND ${CLI} demo --out ${WORK}/demo.nuvat COMMAND_ERROR_IS_FATAL ANY)
+execute_process(COMMAND ${CLI} report ${WORK}/demo.nuvat --out ${WORK}/demo.pdf RESULT_VARIABLE status ERROR_VARIABLE words)
+if(NOT status EQUAL 0)
+  message(FATAL_ERROR "report ended with ${status}: ${words}")
+endif()
+file(READ ${WORK}/demo.pdf head LIMIT 5 HEX)
+if(NOT head STREQUAL "255044462d") # "%PDF-"
+  message(FATAL_ERROR "what was written is no PDF")
+endif()
+execute_process(COMMAND ${CLI} export ${WORK}/demo.nuvat --pdf --out ${WORK}/no/such.pdf RESULT_VARIABLE status ERROR_VARIABLE words)
+if(NOT status EQUAL 1 OR NOT words MATCHES "cannot be written")
+  message(FATAL_ERROR "an output that cannot be written ended with ${status}: ${words}")
+endif()
+# Alone, the program says what is missing.
+file(COPY ${CLI} DESTINATION ${WORK})
+execute_process(COMMAND ${WORK}/nuvat-cli report ${WORK}/demo.nuvat --out ${WORK}/again.pdf RESULT_VARIABLE status ERROR_VARIABLE words)
+if(NOT status EQUAL 1 OR NOT words MATCHES "nuvat-pdf is not beside")
+  message(FATAL_ERROR "without nuvat-pdf it ended with ${status}: ${words}")
+endif()
