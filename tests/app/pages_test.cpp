@@ -833,6 +833,19 @@ TEST_F(Pages, ResultsAreFilteredAndCopied) {
     EXPECT_TRUE(lines[3].startsWith(QStringLiteral("U01\tClear juice, line A\t")));
 }
 
+// A number of levels is a whole one: 6.7 is refused with a sentence, not cut to 6.
+TEST_F(Pages, ANumberOfLevelsIsAWholeOne) {
+    startDemo();
+    clickChain(ChainPage::Checks);
+    click("limitsTitle");
+    typeInto("limitLevels", QStringLiteral("6.7"));
+    EXPECT_EQ(m_workspace->batch().method.limits.levelsAtLeast, 6);
+    EXPECT_TRUE(find<NumberField>("limitLevels")->property("isWrong").toBool());
+    EXPECT_FALSE(notice().isEmpty());
+    typeInto("limitLevels", QStringLiteral("5"));
+    EXPECT_EQ(m_workspace->batch().method.limits.levelsAtLeast, 5);
+}
+
 // Keys come faster than the list of the finder opens, and go to whatever has the focus then: none is lost, and none
 // reaches the plate.
 TEST_F(Pages, LettersTypedFastIntoTheFinderAreAllKept) {

@@ -2,8 +2,8 @@
 
 #include "nuvat/report/calibration_figure.h"
 
-#include <algorithm>
 #include <array>
+#include <cmath>
 
 namespace nuvat {
 
@@ -62,9 +62,11 @@ void LimitsSettings::makeStandards() {
          percent("limitHighest", tr("Error of the highest level"), &CriteriaLimits::backCalculatedAtHighest)});
     NumberField* levels = number(form(), "limitLevels", tr("Levels within, at least"),
                                  [](Method& method, Analyte&, std::optional<double> value) {
-                                     constexpr double kMost = 48;
-                                     method.limits.levelsAtLeast =
-                                         static_cast<int>(std::clamp(value.value_or(0), 0.0, kMost));
+                                     const double typed = value.value_or(0);
+                                     constexpr int kNone = -1; // what a method refuses
+                                     method.limits.levelsAtLeast = typed == std::floor(typed) && std::abs(typed) < 1e6
+                                                                       ? static_cast<int>(typed)
+                                                                       : kNone;
                                  });
     m_fields.push_back([levels](const CriteriaLimits& limits) { levels->setNumber(limits.levelsAtLeast); });
     m_shareRow = form()->row(

@@ -77,7 +77,7 @@ Result<void> validate(const CriteriaLimits& limits) {
         }
     }
     if (limits.levelsAtLeast < 0) {
-        return fail("method.limit", "The number of levels has to be 0 or more.", "Type a whole number.");
+        return fail("method.limit", "The number of levels has to be a whole one, 0 or more.", "Type a whole number.");
     }
     return {};
 }
