@@ -4,13 +4,13 @@
 #include "dialogs/file_dialogs.h"
 #include "main_window.h"
 #include "support/large_batch.h"
+#include "support/thread_seconds.h"
 #include "theme/style.h"
 #include "widgets/plate_view.h"
 
 #include <algorithm>
 #include <benchmark/benchmark.h>
 #include <cstdlib>
-#include <ctime>
 #include <memory>
 #include <QApplication>
 #include <QMainWindow>
@@ -23,6 +23,8 @@
 namespace nuvat {
 namespace {
 
+using test::threadSeconds;
+
 struct Size {
     const char* name;
     int rows, columns, analytes;
@@ -33,13 +35,6 @@ constexpr std::array<ChainPage, 7> kPages{ChainPage::Data,   ChainPage::Layout, 
                                           ChainPage::Checks, ChainPage::Results, ChainPage::Report};
 constexpr int kRounds = 9;
 constexpr const char* kChild = "--child";
-
-/// Seconds of processor time of this thread; work in the pool does not keep the window from answering.
-double threadSeconds() {
-    timespec now{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
-}
 
 /// Everything that is due at once: queued calls, layouts, paints.
 void paintAll() {

@@ -10,7 +10,6 @@
 #include "panels/page.h"
 #include "panels/start_page.h"
 #include "panels/working_panel.h"
-#include "settings/settings.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 #include "widgets/frame_widgets.h"

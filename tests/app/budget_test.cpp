@@ -3,12 +3,12 @@
 // a change of order is noticed; the figures themselves are those of window_bench.
 #include "session/report_layout.h"
 #include "support/large_batch.h"
+#include "support/thread_seconds.h"
 #include "theme/style.h"
 #include "window_fixture.h"
 
 #include <algorithm>
 #include <cmath>
-#include <ctime>
 #include <QApplication>
 #include <QTest>
 #include <QTextLayout>
@@ -16,11 +16,7 @@
 namespace nuvat {
 namespace {
 
-double threadSeconds() {
-    timespec now{};
-    clock_gettime(CLOCK_THREAD_CPUTIME_ID, &now);
-    return static_cast<double>(now.tv_sec) + 1e-9 * static_cast<double>(now.tv_nsec);
-}
+using test::threadSeconds;
 
 /// Work of the kind a window does: text broken into lines, numbers sorted.
 double calibrationLoop() {

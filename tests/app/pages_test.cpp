@@ -8,6 +8,7 @@
 #include "panels/working_panel.h"
 #include "plots/compare_plot.h"
 #include "plots/curve_plot.h"
+#include "session/report_layout.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/live_form.h"
@@ -914,6 +915,14 @@ TEST_F(Pages, TheReportFollowsItsSwitches) {
     key(Qt::Key_Z, Qt::ControlModifier);
     key(Qt::Key_Z, Qt::ControlModifier);
     key(Qt::Key_Z, Qt::ControlModifier);
+    settle();
+    EXPECT_EQ(status(), QStringLiteral("3 pages"));
+    // Pages of a batch are gone with it, before those of the next one are there.
+    auto next = demoBatch(m_folder / "next.nuvat");
+    ASSERT_TRUE(next);
+    m_workspace->open(std::move(*next));
+    EXPECT_EQ(m_workspace->report().report(), nullptr);
+    EXPECT_EQ(status(), QStringLiteral("The report is being laid out"));
     settle();
     EXPECT_EQ(status(), QStringLiteral("3 pages"));
 }

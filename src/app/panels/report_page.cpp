@@ -164,13 +164,10 @@ void ReportPage::refresh() {
     showPages();
 }
 
-/// The pages of before stay until the new ones are laid out.
+/// After an edit the pages of before stay until the new ones are laid out.
 void ReportPage::showPages() {
-    const ReportLayout& layout = m_workspace.report();
-    if (layout.report() || !layout.isLate()) {
-        m_pages->setReport(layout.report());
-        Q_EMIT factsChanged();
-    }
+    m_pages->setReport(m_workspace.report().report());
+    Q_EMIT factsChanged();
 }
 
 } // namespace nuvat

@@ -22,7 +22,16 @@ ReportLayout::ReportLayout(Workspace& workspace) : QObject(&workspace), m_worksp
     m_later.setInterval(kRestMillis);
     connect(&m_later, &QTimer::timeout, this, &ReportLayout::start);
     connect(&workspace, &Workspace::changed, this, &ReportLayout::follow);
-    connect(&workspace, &Workspace::opened, this, [this] { retire(std::exchange(m_report, nullptr)); });
+    // Pages of the batch that was open are never shown under the name of the next one.
+    connect(&workspace, &Workspace::opened, this, [this] { replace(nullptr); });
+}
+
+void ReportLayout::replace(std::shared_ptr<const Report> next) {
+    std::shared_ptr<const Report> old = std::exchange(m_report, std::move(next));
+    if (old != m_report) {
+        Q_EMIT changed();
+        retire(std::move(old));
+    }
 }
 
 void ReportLayout::follow() {
@@ -31,11 +40,7 @@ void ReportLayout::follow() {
         return;
     }
     m_later.stop();
-    if (m_report) {
-        std::shared_ptr<const Report> old = std::exchange(m_report, nullptr);
-        Q_EMIT changed();
-        retire(std::move(old));
-    }
+    replace(nullptr);
 }
 
 void ReportLayout::start() {
@@ -55,9 +60,7 @@ void ReportLayout::start() {
                 retire(std::move(made).value_or(nullptr));
                 follow();
             } else if (made) {
-                std::shared_ptr<const Report> old = std::exchange(m_report, std::move(*made));
-                Q_EMIT changed();
-                retire(std::move(old));
+                replace(std::move(*made));
             } else {
                 m_workspace.tell(made.error());
             }

@@ -27,6 +27,7 @@ Q_SIGNALS:
 private:
     void follow();
     void start();
+    void replace(std::shared_ptr<const Report> next);
     Workspace& m_workspace;
     QTimer m_later;
     std::shared_ptr<const Report> m_report;

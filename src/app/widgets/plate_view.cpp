@@ -91,8 +91,7 @@ PlateView::Grid PlateView::grid() const {
 QRectF PlateView::wellRect(Place place) const {
     const Grid g = grid();
     const double gap = std::clamp(kGapShare * std::min(g.cellWidth, g.cellHeight), 1.0, 5.0);
-    return QRectF(g.left + place.column * g.cellWidth, g.top + place.row * g.cellHeight, g.cellWidth, g.cellHeight)
-        .adjusted(gap / 2, gap / 2, -gap / 2, -gap / 2);
+    return cellRect(place).adjusted(gap / 2, gap / 2, -gap / 2, -gap / 2);
 }
 
 QRectF PlateView::cellRect(Place place) const {

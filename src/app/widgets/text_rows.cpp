@@ -46,6 +46,15 @@ QString markText(Outcome outcome) {
     return text(outcomeWord(outcome));
 }
 
+QFont markFont() {
+    return uiFont(12, QFont::Bold);
+}
+
+double markWidth(Outcome outcome) {
+    constexpr double kBeside = 14; // of its word
+    return QFontMetricsF(markFont()).horizontalAdvance(markText(outcome)) + kBeside;
+}
+
 } // namespace
 
 /// Where a row stands, with its text broken into lines.
@@ -120,9 +129,8 @@ void TextRows::layOut() {
         const double left = row.isStep ? kStepIndent : pad;
         if (!laid.layout) {
             const QFontMetricsF metrics(fontOf(row.kind));
-            const QFontMetricsF bold(uiFont(12, QFont::Bold));
             laid.right = row.right.isEmpty() ? 0 : metrics.horizontalAdvance(row.right) + kMarkGap;
-            laid.right += row.outcome ? bold.horizontalAdvance(markText(*row.outcome)) + 14 + kMarkGap : 0;
+            laid.right += row.outcome ? markWidth(*row.outcome) + kMarkGap : 0;
             laid.layout = std::make_unique<QTextLayout>(row.text, fontOf(row.kind));
             QTextOption option;
             option.setWrapMode(QTextOption::WrapAtWordBoundaryOrAnywhere);
@@ -203,8 +211,8 @@ void TextRows::drawRow(QPainter& painter, std::size_t index) const {
     double right = laid.area.right();
     const QRectF& line = laid.area;
     if (row.outcome) {
-        painter.setFont(uiFont(12, QFont::Bold));
-        const double w = painter.fontMetrics().horizontalAdvance(markText(*row.outcome)) + 14;
+        painter.setFont(markFont());
+        const double w = markWidth(*row.outcome);
         const QRectF pill(right - w, line.center().y() - 9, w, 18);
         painter.setPen(Qt::NoPen);
         painter.setBrush(t.outcomeSoft(*row.outcome));

@@ -210,9 +210,10 @@ Evaluation evaluate(const Batch& batch);
 /// The same for one analyte alone, without the criteria of the batch as a whole.
 AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte = 1);
 
-/// Evaluates a batch again and again and computes only what an edit touched: a curve whose points and options are those
-/// of the last time is not fitted again, a sample whose responses, curve and options are the same is not read off
-/// again. Gives the same digits as evaluate(), since both run the same functions on the same inputs.
+/// Evaluates a batch again and again and computes only what an edit touched: an analyte that nothing of it concerns is
+/// left as it was, a curve whose points and options are those of the last time is not fitted again, a sample whose
+/// responses, curve and options are the same is not read off again. Gives the same digits as evaluate(), since both run
+/// the same functions on the same inputs.
 class Evaluator {
 public:
     Evaluator();
