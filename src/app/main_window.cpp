@@ -290,8 +290,8 @@ void MainWindow::refreshStatus() {
             }
         }
         const Description d = describe(values);
-        facts = places.size() == 1 ? tr("Well %1 selected").arg(text(wellName(places.front())))
-                                   : tr("%1 wells selected").arg(places.size());
+        facts = places.size() == 1 ? tr("%1 selected").arg(text(placeTitle(m_workspace.batch(), places.front())))
+                                   : tr("%1 selected").arg(text(countOfPlaces(m_workspace.batch(), places)));
         if (d.mean) {
             facts += tr(" · n %1 · mean response %2").arg(d.n).arg(shown(formatFigures(*d.mean, 4)));
         }
@@ -329,12 +329,8 @@ std::vector<Finding> MainWindow::findings() {
         }
     }
     if (m_workspace.isOpen()) {
-        for (int row = 0; row < batch.info.rows; ++row) {
-            for (int column = 0; column < batch.info.columns; ++column) {
-                const Place place{row, column};
-                out.push_back(
-                    {tr("Well %1").arg(text(wellName(place))), {}, [this, place] { m_workspace.select({place}); }});
-            }
+        for (const Place place : placesOf(batch)) {
+            out.push_back({text(placeTitle(batch, place)), {}, [this, place] { m_workspace.select({place}); }});
         }
     }
     return out;

@@ -248,11 +248,11 @@ void MainWindow::exclude(const std::vector<Place>& places) {
     if (wanted.empty()) {
         return;
     }
-    const QString what = wanted.size() == 1
-                             ? tr("well %1 (%2)")
-                                   .arg(text(wellName(wanted.front())),
-                                        text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
-                             : tr("%1 wells").arg(wanted.size());
+    const QString what =
+        wanted.size() == 1
+            ? tr("%1 (%2)").arg(text(placeName(m_workspace.batch(), wanted.front())),
+                                text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
+            : text(countOfPlaces(m_workspace.batch(), wanted));
     if (const auto reason = askReason(this, what)) {
         m_workspace.apply(
             excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));

@@ -208,13 +208,13 @@ TEST_F(Import, AReadingOfAnotherPlateIsUsedAgain) {
     click("importAccept");
     drop(write("large.tsv", matrix(16, 24)));
     click("importAccept");
-    EXPECT_EQ(m_workspace->batch().info.columns, 24);
+    EXPECT_EQ(m_workspace->batch().carriers.at(1).columns, 24);
     auto* table = find<QTableView>("readingsTable");
     const QPoint first = table->visualRect(table->model()->index(0, 0)).center();
     QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, first);
     QTest::mouseDClick(table->viewport(), Qt::LeftButton, {}, first);
     wait(50); // it is painted
-    EXPECT_EQ(m_workspace->batch().info.columns, 12) << notice().toStdString();
+    EXPECT_EQ(m_workspace->batch().carriers.at(1).columns, 12) << notice().toStdString();
     EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({7, 11}).size(), 1);
 }
 

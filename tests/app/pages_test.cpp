@@ -798,7 +798,7 @@ TEST_F(Pages, UndoingALargerPlateTakesItsSelectionAlong) {
     m_workspace->undo();
     wait();
     EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{0, 0}}));
-    EXPECT_EQ(m_workspace->evaluation().rows, 8);
+    EXPECT_EQ(m_workspace->carrier().rows, 8);
 }
 
 TEST_F(Pages, ChecksNameThePlacesAndTheWayThere) {

@@ -137,9 +137,9 @@ TEST(ReportPages, EveryColumnHoldsWhatItsHeadingSays) {
     const QString printed = pdfText(folder / "r.pdf").simplified();
     for (const StandardValue& s : evaluation.standards) {
         const QString weight = s.normalisedWeight ? figures(s.normalisedWeight, 3) : QStringLiteral("–");
-        EXPECT_TRUE(printed.contains(row({QStringLiteral("S%1").arg(s.level), text(wellName(s.place)), figures(s.x, 4),
-                                          figures(s.y, 4), weight, figures(s.backCalculated, 4)})))
-            << wellName(s.place);
+        EXPECT_TRUE(printed.contains(row({QStringLiteral("S%1").arg(s.level), text(placeName(batch, s.place)),
+                                          figures(s.x, 4), figures(s.y, 4), weight, figures(s.backCalculated, 4)})))
+            << placeName(batch, s.place);
     }
     for (const SampleResult& r : evaluation.results) {
         if (r.group.role == Role::Qc) {
@@ -182,7 +182,7 @@ TEST(ReportPages, EveryAnalyteHasItsOwnNumbers) {
     const QString printed = pdfText(folder / "r.pdf").simplified();
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         const StandardValue& s = analyte.standards.front();
-        EXPECT_TRUE(printed.contains(row({text(wellName(s.place)), figures(s.x, 4), figures(s.y, 4)})))
+        EXPECT_TRUE(printed.contains(row({text(placeName(batch, s.place)), figures(s.x, 4), figures(s.y, 4)})))
             << analyte.analyte;
     }
 }

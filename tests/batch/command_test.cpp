@@ -122,7 +122,7 @@ TEST(Readings, OfAnotherSizeAreRefusedOnceThereIsALayout) {
     small.wells.resize(24);
     Document empty;
     ASSERT_TRUE(empty.apply(addReading(empty.batch(), small)));
-    EXPECT_EQ(empty.batch().info.rows, 4);
+    EXPECT_EQ(empty.batch().carriers.at(1).rows, 4);
     const Document document = test::sampleDocument();
     EXPECT_EQ(addReading(document.batch(), small).error().code, "import.plate-size");
     EXPECT_EQ(useReading(document.batch(), 9).error().code, "batch.reading");

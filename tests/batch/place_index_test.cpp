@@ -41,8 +41,8 @@ TEST(PlaceIndex, FindsWhatAScanFinds) {
     std::mt19937 random(3);
     for (int round = 0; round < 100; ++round) {
         Batch batch;
-        batch.info.rows = 1 + static_cast<int>(random() % 12);
-        batch.info.columns = 1 + static_cast<int>(random() % 12);
+        batch.carriers.at(1).rows = 1 + static_cast<int>(random() % 12);
+        batch.carriers.at(1).columns = 1 + static_cast<int>(random() % 12);
         for (unsigned i = 0; i < random() % 100; ++i) {
             const Role role = static_cast<Role>(random() % 5);
             batch.places[{static_cast<int>(random() % 12), static_cast<int>(random() % 12)}] = {

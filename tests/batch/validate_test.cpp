@@ -80,14 +80,14 @@ TEST(Validate, RefusesPlatesOfNoSizeAndWellsThatAreNotThere) {
 }
 
 TEST(Validate, LooksAtBothSidesOfEveryChange) {
-    BatchInfo huge;
+    Carrier huge;
     huge.rows = 1'000'000'000;
     Command command;
-    command.changes.emplace_back(InfoChange{{}, huge, BatchInfo{}});
+    command.changes.emplace_back(CarrierChange{{}, huge, Carrier{}});
     EXPECT_EQ(codeOf(validate(command)), "batch.plate-size");
-    command.changes.front() = InfoChange{{}, BatchInfo{}, huge};
+    command.changes.front() = CarrierChange{{}, Carrier{}, huge};
     EXPECT_EQ(codeOf(validate(command)), "batch.plate-size");
-    command.changes.front() = InfoChange{{}, BatchInfo{}, BatchInfo{}};
+    command.changes.front() = CarrierChange{{}, Carrier{}, Carrier{}};
     EXPECT_EQ(codeOf(validate(command)), "");
 }
 

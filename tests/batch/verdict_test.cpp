@@ -121,8 +121,8 @@ TEST(Verdict, LevelsWithinOfNothingAskedAreMet) {
 
 TEST(Verdict, AReadingOfAnotherSizeIsSaid) {
     Batch batch = sampleDocument().batch();
-    batch.info.rows = 16;
-    batch.info.columns = 24;
+    batch.carriers.at(1).rows = 16;
+    batch.carriers.at(1).columns = 24;
     const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     ASSERT_FALSE(evaluation.problems.empty());
     EXPECT_NE(evaluation.problems[0].message.find("is a plate of 8 × 12 wells, but the layout is for 16 × 24"),
@@ -153,10 +153,10 @@ TEST(UseReading, TakesTheSizeAlongOrIsRefused) {
     Document document;
     ASSERT_TRUE(document.apply(addReading(document.batch(), plateOf(8, 12))));
     ASSERT_TRUE(document.apply(addReading(document.batch(), plateOf(16, 24))));
-    EXPECT_EQ(document.batch().info.rows, 16);
+    EXPECT_EQ(document.batch().carriers.at(1).rows, 16);
     ASSERT_TRUE(document.apply(useReading(document.batch(), 1))); // nothing is laid out yet
-    EXPECT_EQ(document.batch().info.rows, 8);
-    EXPECT_EQ(document.batch().info.columns, 12);
+    EXPECT_EQ(document.batch().carriers.at(1).rows, 8);
+    EXPECT_EQ(document.batch().carriers.at(1).columns, 12);
     ASSERT_TRUE(document.apply(assignRole(document.batch(), {{0, 0}}, Role::Blank, 1, Direction::Across)));
     EXPECT_EQ(useReading(document.batch(), 2).error().code, "import.plate-size");
 }

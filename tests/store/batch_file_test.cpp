@@ -274,7 +274,7 @@ TEST(BatchFile, RefusesWhatIsNoBatch) {
 TEST(BatchFile, RefusesANewerVersionAndLeavesItAsItIs) {
     const TemporaryFolder folder;
     ASSERT_TRUE(BatchFile::write(folder / "new.nuvat", test::sampleDocument().state()));
-    runSql(folder / "new.nuvat", "PRAGMA user_version = 5");
+    runSql(folder / "new.nuvat", "PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion + 1));
     const std::string before = test::contentOf(folder / "new.nuvat");
     expectRefused(folder / "new.nuvat", "store.newer-version");
     EXPECT_EQ(test::contentOf(folder / "new.nuvat"), before);
@@ -290,7 +290,7 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("1.nuvat", "DELETE FROM batch"), "store.damaged");
     expectRefused(write("2.nuvat", "UPDATE analyte SET model = 'nonsense'"), "store.damaged");
     expectRefused(write("3.nuvat", "UPDATE reading_well SET row = 31 WHERE row = 0 AND column = 0"), "store.damaged");
-    expectRefused(write("5.nuvat", "INSERT INTO place VALUES (99, 0, 'blank', 0)"), "store.damaged");
+    expectRefused(write("5.nuvat", "INSERT INTO place VALUES (1, 99, 0, 'blank', 0)"), "store.damaged");
     expectRefused(write("6.nuvat", "DROP TABLE sample"), "store.damaged");
     // Numbers that no command writes would make the calculation stumble.
     expectRefused(write("7.nuvat", "UPDATE level SET concentration = -1 WHERE number = 1"), "store.damaged");
@@ -302,7 +302,7 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("14.nuvat", "UPDATE analyte SET number = 2"), "store.damaged");
     expectRefused(write("15.nuvat", "UPDATE analyte SET fixed_x = 9e999"), "store.damaged");
     expectRefused(write("16.nuvat", "UPDATE method SET outlier_alpha = 2"), "store.damaged");
-    expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (0, 40, 'x', 1)"), "store.damaged");
+    expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (1, 0, 40, 'x', 1)"), "store.damaged");
 }
 
 // Cut anywhere, a batch file is refused or read; it never crashes.

@@ -138,10 +138,11 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     };
     m_standards = new ColumnsModel(
         {{tr("Place"), false, 82,
-          [standard](int row) {
+          [this, standard](int row) {
               return QStringLiteral("S%1  %2%3")
                   .arg(standard(row).level)
-                  .arg(text(wellName(standard(row).place)), standard(row).isUsed ? QString() : tr("  out"));
+                  .arg(text(placeName(m_workspace.batch(), standard(row).place)),
+                       standard(row).isUsed ? QString() : tr("  out"));
           },
           [standard](int row, int role) {
               return role == cell::kBold    ? QVariant(true)
@@ -273,7 +274,8 @@ QString CurvePage::facts() const {
     for (const StandardValue& s : standards) {
         const auto found = m_workspace.batch().exclusions.find(s.place);
         if (found != m_workspace.batch().exclusions.end()) {
-            line += tr(" · %1 excluded: %2").arg(text(wellName(s.place)), text(found->second.reason));
+            line +=
+                tr(" · %1 excluded: %2").arg(text(placeName(m_workspace.batch(), s.place)), text(found->second.reason));
         }
     }
     return line;

@@ -182,7 +182,9 @@ void DataPage::refresh() {
     QStringList lines;
     for (const Place place : unusable) {
         const ReadingWell& well = *reading->at(place);
-        lines << tr("%1: \"%2\" on line %3 is not a number").arg(text(wellName(place)), text(well.text)).arg(well.line);
+        lines << tr("%1: \"%2\" on line %3 is not a number")
+                     .arg(text(placeName(m_workspace.batch(), place)), text(well.text))
+                     .arg(well.line);
         if (lines.size() == 3 && unusable.size() > 4) {
             lines << tr("and %1 more").arg(unusable.size() - 3);
             break;

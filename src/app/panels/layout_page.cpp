@@ -261,13 +261,13 @@ QString LayoutPage::facts() const {
 void LayoutPage::copy() const {
     const Batch& batch = m_workspace.batch();
     QString out;
-    for (int column = 0; column < batch.info.columns; ++column) {
+    for (int column = 0; column < m_workspace.carrier().columns; ++column) {
         out += QStringLiteral("\t%1").arg(column + 1);
     }
-    for (int row = 0; row < batch.info.rows; ++row) {
+    for (int row = 0; row < m_workspace.carrier().rows; ++row) {
         out += u'\n' + text(rowLetters(row));
-        for (int column = 0; column < batch.info.columns; ++column) {
-            const Assignment group = batch.at({row, column});
+        for (int column = 0; column < m_workspace.carrier().columns; ++column) {
+            const Assignment group = batch.at({row, column, m_workspace.carrierNumber()});
             out += u'\t' + (group.role == Role::Empty ? QString() : text(shortName(batch, group)));
         }
     }

@@ -67,13 +67,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
               return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);
           }},
          {tr("Wells"), false, 96,
-          [group](int row) {
-              QStringList wells;
-              for (const Place place : group(row).places) {
-                  wells << text(wellName(place));
-              }
-              return wells.join(QStringLiteral(", "));
-          }},
+          [&workspace, group](int row) { return text(placeNames(workspace.batch().carriers, group(row).places)); }},
          {tr("Used"), true, 60,
           [group](int row) { return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size()); },
           [group](int row, int role) {

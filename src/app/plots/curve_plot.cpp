@@ -425,7 +425,7 @@ std::optional<Place> CurvePlot::pointNear(QPointF position) const {
 
 QString CurvePlot::pointText(Place place) const {
     const Batch& batch = m_workspace.batch();
-    QString out = text(shortName(batch, batch.at(place)) + " · " + wellName(place));
+    QString out = text(shortName(batch, batch.at(place)) + " · " + placeName(batch, place));
     const PlaceValue& value = m_workspace.evaluation().at(place);
     if (value.response) {
         out += tr(" · response %1").arg(shown(formatFigures(*value.response, 4)));

@@ -50,6 +50,7 @@ void Workspace::replaceDocument(OpenBatch batch) {
     }
     m_selection = {};
     m_hovered.reset();
+    m_carrier = this->batch().carriers.begin()->first;
     evaluateAgain();
     Q_EMIT opened();
     Q_EMIT changed();
@@ -104,6 +105,9 @@ void Workspace::redo() {
 void Workspace::evaluateAgain() {
     m_evaluation = m_evaluator.evaluate(batch());
     m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation->analytes.size()));
+    if (!batch().carriers.contains(m_carrier)) {
+        m_carrier = this->batch().carriers.begin()->first;
+    }
     ++m_revision;
 }
 
@@ -122,6 +126,27 @@ void Workspace::showAnalyte(int number) {
         Q_EMIT changed();
         Q_EMIT selectionChanged();
     }
+}
+
+void Workspace::showCarrier(int number) {
+    if (number != m_carrier && batch().carriers.contains(number)) {
+        m_carrier = number;
+        Q_EMIT carrierChanged();
+    }
+}
+
+/// What is selected is shown: a selection that lies on other carriers alone brings the first of them up.
+void Workspace::setSelection(Selection next) {
+    if (next == m_selection) {
+        return;
+    }
+    m_selection = std::move(next);
+    const auto& places = m_selection.places;
+    if (std::none_of(places.begin(), places.end(), [this](Place p) { return p.carrier == m_carrier; }) &&
+        !places.empty()) {
+        showCarrier(places.front().carrier);
+    }
+    Q_EMIT selectionChanged();
 }
 
 void Workspace::recompute() {
@@ -151,10 +176,7 @@ void Workspace::select(const std::vector<Place>& places) {
             next.group = group;
         }
     }
-    if (next != m_selection) {
-        m_selection = std::move(next);
-        Q_EMIT selectionChanged();
-    }
+    setSelection(std::move(next));
 }
 
 void Workspace::selectGroup(Assignment group) {
@@ -170,10 +192,7 @@ void Workspace::selectCriterion(const std::string& key) {
             next.places = criterion.places;
         }
     }
-    if (next != m_selection) {
-        m_selection = std::move(next);
-        Q_EMIT selectionChanged();
-    }
+    setSelection(std::move(next));
 }
 
 void Workspace::clearSelection() {

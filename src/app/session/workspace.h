@@ -47,6 +47,10 @@ public:
     /// Which places hold which group.
     const PlaceIndex& index() const { return *m_evaluation->index; }
     void showAnalyte(int number);
+    /// The plate or run list that the window shows.
+    int carrierNumber() const { return m_carrier; }
+    const Carrier& carrier() const { return batch().carriers.at(m_carrier); }
+    void showCarrier(int number);
     Snapshot snapshot() const;
     /// Counts up with every change of what is shown, also when another batch is opened.
     std::uint64_t revision() const { return m_revision; }
@@ -86,6 +90,7 @@ Q_SIGNALS:
     void changed();        ///< the batch and its evaluation
     void selectionChanged();
     void hoverChanged();
+    void carrierChanged(); ///< another one is shown
     void noticed(const QString& sentence, bool isError);
     void offered(const QString& sentence, const QString& buttonText, const std::function<void()>& action);
 
@@ -93,6 +98,7 @@ private:
     void replaceDocument(OpenBatch batch);
     void recompute();
     void evaluateAgain();
+    void setSelection(Selection next);
     OpenBatch m_open;
     Batch m_none;
     Evaluator m_evaluator; // computes only what an edit touched
@@ -100,6 +106,7 @@ private:
     std::uint64_t m_revision = 0;
     ReportLayout* m_report = nullptr;
     int m_analyte = 1;
+    int m_carrier = 1;
     Selection m_selection;
     std::optional<Place> m_hovered;
 };

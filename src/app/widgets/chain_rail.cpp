@@ -32,9 +32,9 @@ LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation)
         unusable += !well.value && !well.text.empty() ? 1u : 0u;
     }
     QString line = plural(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
-                   QStringLiteral(" · ") + QObject::tr("%1 wells").arg(evaluation.rows * evaluation.columns);
+                   QStringLiteral(" · ") + text(countOfPlaces(batch, placesOf(batch)));
     if (unusable > 0) {
-        line = QObject::tr("%1 wells · %2 unusable").arg(evaluation.rows * evaluation.columns).arg(unusable);
+        line = QObject::tr("%1 · %2 unusable").arg(text(countOfPlaces(batch, placesOf(batch)))).arg(unusable);
     }
     return {line, unusable > 0 ? LinkState::Look : LinkState::Fine};
 }
@@ -268,40 +268,47 @@ void ChainCard::paintEvent(QPaintEvent*) {
 std::vector<QColor> ChainCard::wellColours() const {
     const Theme& t = theme();
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    double low = 1e300;
+    double high = -1e300;
+    for (const PlaceValue& value : evaluation.places) {
+        low = value.raw ? std::min(low, *value.raw) : low;
+        high = value.raw ? std::max(high, *value.raw) : high;
+    }
+    const auto colour = [&](Place place) {
+        if (m_page == ChainPage::Layout) {
+            const Role role = m_workspace.batch().at(place).role;
+            return role == Role::Empty ? t.field : t.role(role);
+        }
+        const auto raw = evaluation.at(place).raw;
+        return raw ? t.heat(high > low ? (*raw - low) / (high - low) : 0.5) : t.field;
+    };
     std::vector<QColor> out;
-    if (m_page == ChainPage::Data) {
-        double low = 1e300;
-        double high = -1e300;
-        for (const PlaceValue& value : evaluation.places) {
-            if (value.raw) {
-                low = std::min(low, *value.raw);
-                high = std::max(high, *value.raw);
-            }
-        }
-        for (const PlaceValue& value : evaluation.places) {
-            out.push_back(value.raw ? t.heat(high > low ? (*value.raw - low) / (high - low) : 0.5) : t.field);
-        }
-    } else if (m_page == ChainPage::Layout) {
-        for (int row = 0; row < evaluation.rows; ++row) {
-            for (int column = 0; column < evaluation.columns; ++column) {
-                const Role role = m_workspace.batch().at({row, column}).role;
-                out.push_back(role == Role::Empty ? t.field : t.role(role));
+    if (m_page == ChainPage::Data || m_page == ChainPage::Layout) {
+        const Carrier& carrier = m_workspace.carrier();
+        for (int row = 0; row < carrier.rows; ++row) {
+            for (int column = 0; column < carrier.columns; ++column) {
+                out.push_back(colour({row, column, m_workspace.carrierNumber()}));
             }
         }
     }
     return out;
 }
 
+/// The wells of the plate that is shown, or its runs, as many of them side by side as have room.
 void ChainCard::drawWells(QPainter& painter, const QRectF& area) const {
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const Carrier& carrier = m_workspace.carrier();
     constexpr double kLargest = 11;
     constexpr double kFlat = 5; // below it corners cannot be seen
-    const double w = std::min(area.width() / evaluation.columns, kLargest);
-    const double h = std::min(area.height() / evaluation.rows, w * 0.6);
+    constexpr int kRunsInRow = 24;
+    const bool isList = carrier.kind == CarrierKind::RunList;
+    const int columns = isList ? std::clamp(carrier.rows / 4, 1, kRunsInRow) : carrier.columns;
+    const int rows = isList ? (carrier.rows + columns - 1) / columns : carrier.rows;
+    const double w = std::min(area.width() / columns, kLargest);
+    const double h = std::min(area.height() / rows, w * 0.6);
     const double gap = w < kFlat ? 0.3 * w : 1.2;
     for (std::size_t i = 0; i < m_wells.size(); ++i) {
-        const auto row = static_cast<int>(i) / evaluation.columns;
-        const auto column = static_cast<int>(i) % evaluation.columns;
+        const auto row = static_cast<int>(i) / columns;
+        const auto column = static_cast<int>(i) % columns;
         const QRectF well(area.left() + column * w, area.top() + row * h, w - gap, h - std::min(gap, 0.3 * h));
         if (w < kFlat) {
             painter.fillRect(well, m_wells[i]);
@@ -447,6 +454,7 @@ ChainRail::ChainRail(Workspace& workspace, QWidget* parent) : QFrame(parent) {
         }
     };
     connect(&workspace, &Workspace::changed, this, refresh);
+    connect(&workspace, &Workspace::carrierChanged, this, refresh);
     connect(&report, &ReportLayout::changed, this,
             [this, &report] { card(ChainPage::Report)->refresh(report.pageCount()); });
     refresh();

@@ -51,8 +51,8 @@ WellFace PlateView::roleFace(Place place) const {
     face.texts = wellTexts(place);
     face.isExcluded = batch.exclusions.contains(place);
     face.isIncomplete = face.texts.value(1) == tr("none");
-    face.joinsRight = group.role != Role::Blank && batch.at({place.row, place.column + 1}) == group;
-    face.joinsBelow = group.role != Role::Blank && batch.at({place.row + 1, place.column}) == group;
+    face.joinsRight = group.role != Role::Blank && batch.at(at(place.row, place.column + 1)) == group;
+    face.joinsBelow = group.role != Role::Blank && batch.at(at(place.row + 1, place.column)) == group;
     return face;
 }
 
@@ -61,17 +61,17 @@ std::vector<WellFace> PlateView::faces() {
         m_paintedScale = {m_low.value_or(range->first), m_high.value_or(range->second)};
     }
     std::vector<WellFace> out;
-    out.reserve(m_workspace.evaluation().places.size());
-    for (int row = 0; row < m_workspace.evaluation().rows; ++row) {
-        for (int column = 0; column < m_workspace.evaluation().columns; ++column) {
-            out.push_back(m_mode == Mode::Roles ? roleFace({row, column}) : heatFace({row, column}));
+    out.reserve(m_workspace.carrier().size());
+    for (int row = 0; row < rows(); ++row) {
+        for (int column = 0; column < columns(); ++column) {
+            out.push_back(m_mode == Mode::Roles ? roleFace(at(row, column)) : heatFace(at(row, column)));
         }
     }
     return out;
 }
 
 std::size_t PlateView::indexOf(Place place) const {
-    return static_cast<std::size_t>(place.row * m_workspace.evaluation().columns + place.column);
+    return static_cast<std::size_t>(place.row * columns() + place.column);
 }
 
 /// Brings the picture up to date: wells that look as before are left as they are.
@@ -79,11 +79,10 @@ void PlateView::refreshPicture() {
     m_isPictureStale = false;
     const QSize size = this->size() * devicePixelRatioF();
     std::vector<WellFace> next = faces();
-    const bool isNew = m_picture.size() != size || next.size() != m_faces.size() ||
-                       m_pictureColumns != m_workspace.evaluation().columns;
+    const bool isNew = m_picture.size() != size || next.size() != m_faces.size() || m_pictureColumns != columns();
     std::swap(m_faces, next);
     if (isNew) {
-        m_pictureColumns = m_workspace.evaluation().columns;
+        m_pictureColumns = columns();
         m_picture = QPixmap(size);
         m_picture.setDevicePixelRatio(devicePixelRatioF());
         m_picture.fill(Qt::transparent); // which makes it one that can be
@@ -91,12 +90,12 @@ void PlateView::refreshPicture() {
         return;
     }
     QRegion dirty;
-    for (int row = 0; row < m_workspace.evaluation().rows; ++row) {
+    for (int row = 0; row < rows(); ++row) {
         for (int column = 0; column < m_pictureColumns; ++column) {
-            const std::size_t i = indexOf({row, column});
+            const std::size_t i = indexOf(at(row, column));
             if (m_faces[i] != next[i]) {
                 // What joins it to its replicates reaches into the cells beside it.
-                const QRectF cell = cellRect({row, column});
+                const QRectF cell = cellRect(at(row, column));
                 dirty += cell.adjusted(-cell.width(), 0, cell.width(), 0).toAlignedRect();
                 dirty += cell.adjusted(0, -cell.height(), 0, cell.height()).toAlignedRect();
             }
@@ -116,21 +115,19 @@ void PlateView::drawCells(const QRegion& dirty) {
     painter.fillRect(rect(), Qt::transparent);
     painter.setCompositionMode(QPainter::CompositionMode_SourceOver);
     painter.setRenderHint(QPainter::Antialiasing);
-    const int rows = m_workspace.evaluation().rows;
-    const int columns = m_workspace.evaluation().columns;
     painter.setFont(uiFont(12));
     painter.setPen(theme().mute);
-    for (int column = 0; column < columns; ++column) {
+    for (int column = 0; column < columns(); ++column) {
         painter.drawText(columnHeadingRect(column), Qt::AlignCenter, QString::number(column + 1));
     }
-    for (int row = 0; row < rows; ++row) {
+    for (int row = 0; row < rows(); ++row) {
         painter.drawText(rowHeadingRect(row), Qt::AlignCenter, text(rowLetters(row)));
     }
     std::vector<Place> within;
-    for (int row = 0; row < rows; ++row) {
-        for (int column = 0; column < columns; ++column) {
-            if (dirty.intersects(cellRect({row, column}).toAlignedRect())) {
-                within.push_back({row, column});
+    for (int row = 0; row < rows(); ++row) {
+        for (int column = 0; column < columns(); ++column) {
+            if (dirty.intersects(cellRect(at(row, column)).toAlignedRect())) {
+                within.push_back(at(row, column));
             }
         }
     }
@@ -145,11 +142,11 @@ void PlateView::drawJoints(QPainter& painter, Place place) const {
     const WellFace& face = m_faces[indexOf(place)];
     const QRectF from = wellRect(place);
     if (face.joinsRight) {
-        const QRectF to = wellRect({place.row, place.column + 1});
+        const QRectF to = wellRect(at(place.row, place.column + 1));
         painter.drawLine(QLineF(from.right() - 1, from.center().y(), to.left() + 1, to.center().y()));
     }
     if (face.joinsBelow) {
-        const QRectF to = wellRect({place.row + 1, place.column});
+        const QRectF to = wellRect(at(place.row + 1, place.column));
         painter.drawLine(QLineF(from.center().x(), from.bottom() - 1, to.center().x(), to.top() + 1));
     }
 }
@@ -160,7 +157,7 @@ void PlateView::drawMarks(QPainter& painter, const QRegion& region) const {
     painter.setBrush(Qt::NoBrush);
     const auto frame = [&](Place place, const QPen& pen, double inset, double corner) {
         const QRectF area = wellRect(place);
-        if (region.intersects(area.toAlignedRect())) {
+        if (isHere(place) && region.intersects(area.toAlignedRect())) {
             painter.setPen(pen);
             painter.drawRoundedRect(area.adjusted(inset, inset, -inset, -inset), corner, corner);
         }

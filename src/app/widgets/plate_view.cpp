@@ -30,11 +30,16 @@ PlateView::PlateView(Workspace& workspace, Mode mode, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Plate"));
     connect(&workspace, &Workspace::changed, this, &PlateView::stale);
+    connect(&workspace, &Workspace::carrierChanged, this, [this] {
+        m_cursor = at(0, 0);
+        stale();
+    });
     connect(&workspace, &Workspace::selectionChanged, this, [this] {
         const auto& places = m_workspace.selection().places;
-        if (!places.empty() && !m_workspace.selection().holds(m_cursor)) {
+        const auto here = std::find_if(places.begin(), places.end(), [this](Place p) { return isHere(p); });
+        if (here != places.end() && !m_workspace.selection().holds(m_cursor)) {
             updateWell(m_cursor);
-            m_cursor = places.front();
+            m_cursor = *here;
         }
         updateSelection();
     });
@@ -51,8 +56,24 @@ void PlateView::stale() {
     update();
 }
 
+int PlateView::rows() const {
+    return m_workspace.carrier().rows;
+}
+
+int PlateView::columns() const {
+    return m_workspace.carrier().columns;
+}
+
+Place PlateView::at(int row, int column) const {
+    return {row, column, m_workspace.carrierNumber()};
+}
+
+bool PlateView::isHere(Place place) const {
+    return place.carrier == m_workspace.carrierNumber();
+}
+
 void PlateView::updateWell(std::optional<Place> place) {
-    if (place) {
+    if (place && isHere(*place)) {
         update(cellRect(*place).toAlignedRect());
     }
 }
@@ -81,10 +102,8 @@ void PlateView::setBrush(std::optional<Role> brush) {
 }
 
 PlateView::Grid PlateView::grid() const {
-    const int rows = m_workspace.evaluation().rows;
-    const int columns = m_workspace.evaluation().columns;
-    const double w = (width() - kHeadingWidth - 2) / std::max(columns, 1);
-    const double h = (height() - kHeadingHeight - 2) / std::max(rows, 1);
+    const double w = (width() - kHeadingWidth - 2) / std::max(columns(), 1);
+    const double h = (height() - kHeadingHeight - 2) / std::max(rows(), 1);
     return {kHeadingWidth, kHeadingHeight, w, h};
 }
 
@@ -113,15 +132,15 @@ std::optional<Place> PlateView::placeAt(QPointF position) const {
     const Grid g = grid();
     const int row = position.y() < g.top ? -1 : static_cast<int>((position.y() - g.top) / g.cellHeight);
     const int column = position.x() < g.left ? -1 : static_cast<int>((position.x() - g.left) / g.cellWidth);
-    if (row >= m_workspace.evaluation().rows || column >= m_workspace.evaluation().columns) {
+    if (row >= rows() || column >= columns()) {
         return std::nullopt;
     }
-    return Place{row, column};
+    return at(row, column);
 }
 
 std::vector<Place> PlateView::between(Place from, Place to) const {
-    const int lastRow = m_workspace.evaluation().rows - 1;
-    const int lastColumn = m_workspace.evaluation().columns - 1;
+    const int lastRow = rows() - 1;
+    const int lastColumn = columns() - 1;
     // A drag that began on a heading takes whole rows or columns.
     const bool wholeColumns = from.row < 0;
     const bool wholeRows = from.column < 0;
@@ -132,7 +151,7 @@ std::vector<Place> PlateView::between(Place from, Place to) const {
     std::vector<Place> places;
     for (int row = top; row <= bottom; ++row) {
         for (int column = left; column <= right; ++column) {
-            places.push_back({row, column});
+            places.push_back(at(row, column));
         }
     }
     return places;
@@ -145,9 +164,9 @@ std::optional<double> PlateView::heatValue(Place place) const {
 
 std::optional<std::pair<double, double>> PlateView::valueRange() const {
     std::optional<std::pair<double, double>> range;
-    for (int row = 0; row < m_workspace.evaluation().rows; ++row) {
-        for (int column = 0; column < m_workspace.evaluation().columns; ++column) {
-            if (const auto value = heatValue({row, column})) {
+    for (int row = 0; row < rows(); ++row) {
+        for (int column = 0; column < columns(); ++column) {
+            if (const auto value = heatValue(at(row, column))) {
                 range = range ? std::pair(std::min(range->first, *value), std::max(range->second, *value))
                               : std::pair(*value, *value);
             }
@@ -202,7 +221,7 @@ void PlateView::mousePressEvent(QMouseEvent* event) {
     if (event->modifiers().testFlag(Qt::ControlModifier)) {
         m_before = m_workspace.selection().places;
     } else if (event->modifiers().testFlag(Qt::ShiftModifier)) {
-        m_dragFrom = m_workspace.batch().holds(m_cursor) ? m_cursor : Place{}; // the plate may be smaller by now
+        m_dragFrom = m_workspace.batch().holds(m_cursor) ? m_cursor : at(0, 0); // the plate may be smaller by now
     }
     update();
 }
@@ -286,7 +305,7 @@ void PlateView::keyPressEvent(QKeyEvent* event) {
         return;
     case Qt::Key_A:
         if (event->modifiers().testFlag(Qt::ControlModifier)) {
-            m_workspace.select(between({0, -1}, {m_workspace.evaluation().rows - 1, 0}));
+            m_workspace.select(between(at(0, -1), at(rows() - 1, 0)));
             return;
         }
         [[fallthrough]];
@@ -294,8 +313,8 @@ void PlateView::keyPressEvent(QKeyEvent* event) {
         QWidget::keyPressEvent(event);
         return;
     }
-    next.row = std::clamp(next.row, 0, m_workspace.evaluation().rows - 1);
-    next.column = std::clamp(next.column, 0, m_workspace.evaluation().columns - 1);
+    next.row = std::clamp(next.row, 0, rows() - 1);
+    next.column = std::clamp(next.column, 0, columns() - 1);
     if (event->modifiers().testFlag(Qt::ShiftModifier) && !m_workspace.selection().places.empty()) {
         m_workspace.select(between(m_workspace.selection().places.front(), next));
     } else {
@@ -311,7 +330,7 @@ bool PlateView::event(QEvent* event) {
         const auto place = placeAt(help->pos());
         if (place && place->row >= 0 && place->column >= 0) {
             const Assignment group = m_workspace.batch().at(*place);
-            QString tip = text(wellName(*place));
+            QString tip = text(placeName(m_workspace.batch(), *place));
             if (group.role != Role::Empty) {
                 tip += QStringLiteral(" · ") + text(shortName(m_workspace.batch(), group)) + QStringLiteral(" · ") +
                        text(fullName(m_workspace.batch(), group));

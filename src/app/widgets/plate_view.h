@@ -56,6 +56,10 @@ private:
         double left, top, cellWidth, cellHeight;
     };
     Grid grid() const;
+    int rows() const; ///< of the carrier that is shown
+    int columns() const;
+    Place at(int row, int column) const;
+    bool isHere(Place place) const; ///< on the carrier that is shown
     /// Row -1: column headings; column -1: row headings.
     std::optional<Place> placeAt(QPointF position) const;
     std::vector<Place> between(Place from, Place to) const;

@@ -13,6 +13,9 @@ constexpr std::array<std::string_view, 3> kOutlierTestNames{"none", "grubbs", "d
 constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision", "hand", "levels"};
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
+constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
+constexpr std::array<std::string_view, 5> kRunStateNames{"planned", "running", "done", "failed", "set-aside"};
+
 template<class Enum, std::size_t N>
 std::optional<Enum> named(const std::array<std::string_view, N>& names, std::string_view text) {
     for (std::size_t i = 0; i < N; ++i) {
@@ -30,6 +33,19 @@ std::string_view name(Role role) {
 
 std::optional<Role> roleFromName(std::string_view text) {
     return named<Role>(kRoleNames, text);
+}
+
+std::string_view name(CarrierKind kind) {
+    return kCarrierKindNames.at(static_cast<std::size_t>(kind));
+}
+std::optional<CarrierKind> carrierKindFromName(std::string_view text) {
+    return named<CarrierKind>(kCarrierKindNames, text);
+}
+std::string_view name(RunState state) {
+    return kRunStateNames.at(static_cast<std::size_t>(state));
+}
+std::optional<RunState> runStateFromName(std::string_view text) {
+    return named<RunState>(kRunStateNames, text);
 }
 
 std::string_view name(CriterionScope scope) {
@@ -113,6 +129,11 @@ std::optional<double> Batch::nominal(int qc, int analyte) const {
     return found == qcs.end() ? std::nullopt : found->second.nominal;
 }
 
+bool Batch::holds(Place place) const {
+    const auto carrier = carriers.find(place.carrier);
+    return carrier != carriers.end() && carrier->second.holds(place.row, place.column);
+}
+
 Assignment Batch::at(Place place) const {
     const auto found = places.find(place);
     return found == places.end() ? Assignment{} : found->second;
@@ -147,8 +168,73 @@ std::string fullName(const Batch& batch, Assignment group) {
     return shortName(batch, group);
 }
 
-std::string wellName(Place place) {
-    return wellName(place.row, place.column);
+std::vector<Place> placesOf(const Batch& batch) {
+    std::vector<Place> places;
+    for (const auto& [number, carrier] : batch.carriers) {
+        for (int row = 0; row < carrier.rows; ++row) {
+            for (int column = 0; column < carrier.columns; ++column) {
+                places.emplace_back(row, column, number);
+            }
+        }
+    }
+    return places;
+}
+
+std::string carrierName(const std::map<int, Carrier>& carriers, int number) {
+    const auto carrier = carriers.find(number);
+    if (carrier != carriers.end() && !carrier->second.name.empty()) {
+        return carrier->second.name;
+    }
+    const bool isList = carrier != carriers.end() && carrier->second.kind == CarrierKind::RunList;
+    return (isList ? "Run list " : "Plate ") + std::to_string(number);
+}
+
+std::string placeNameWithin(const std::map<int, Carrier>& carriers, Place place) {
+    const auto carrier = carriers.find(place.carrier);
+    const bool isList = carrier != carriers.end() && carrier->second.kind == CarrierKind::RunList;
+    return isList ? "run " + std::to_string(place.row + 1) : wellName(place.row, place.column);
+}
+
+std::string placeName(const std::map<int, Carrier>& carriers, Place place) {
+    const std::string within = placeNameWithin(carriers, place);
+    return carriers.size() > 1 ? carrierName(carriers, place.carrier) + " · " + within : within;
+}
+
+std::string placeNames(const std::map<int, Carrier>& carriers, const std::vector<Place>& places, std::size_t most) {
+    const std::size_t named = places.size() > most ? most - 1 : places.size();
+    std::string text;
+    for (std::size_t i = 0; i < named; ++i) {
+        const bool isNew = i == 0 || places[i].carrier != places[i - 1].carrier;
+        const bool isLast = i + 1 == places.size() || places[i + 1].carrier != places[i].carrier;
+        text += i == 0 ? "" : isNew || !isLast || named < places.size() ? ", " : " and ";
+        text += isNew ? placeName(carriers, places[i]) : placeNameWithin(carriers, places[i]);
+    }
+    return named < places.size() ? text + " and " + std::to_string(places.size() - named) + " more" : text;
+}
+
+std::string countOfPlaces(const Batch& batch, const std::vector<Place>& places) {
+    std::size_t runs = 0;
+    for (const Place place : places) {
+        const auto carrier = batch.carriers.find(place.carrier);
+        runs += carrier != batch.carriers.end() && carrier->second.kind == CarrierKind::RunList ? 1u : 0u;
+    }
+    const std::string what = runs == 0 ? " well" : runs == places.size() ? " run" : " place";
+    return std::to_string(places.size()) + what + (places.size() == 1 ? "" : "s");
+}
+
+std::string placeTitle(const Batch& batch, Place place) {
+    std::string title = placeName(batch, place);
+    if (batch.carriers.size() == 1 && batch.carriers.begin()->second.kind == CarrierKind::Plate) {
+        return "Well " + title;
+    }
+    if (title.starts_with("run ")) {
+        title.front() = 'R';
+    }
+    return title;
+}
+
+std::string placeName(const Batch& batch, Place place) {
+    return placeName(batch.carriers, place);
 }
 
 } // namespace nuvat

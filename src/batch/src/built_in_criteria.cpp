@@ -359,7 +359,7 @@ CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluati
             if (replicate.state == PlaceState::Unusable || replicate.state == PlaceState::NotRead) {
                 ++unusable;
                 sample.needsReview = true;
-                lost.push_back(shortName(batch, sample.group) + " in " + wellName(replicate.place));
+                lost.push_back(shortName(batch, sample.group) + " in " + placeName(batch, replicate.place));
                 out.places.push_back(replicate.place);
             }
         }
@@ -404,7 +404,7 @@ CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation
             if (x && std::abs(100 * *x / *qc.nominal - 100) <= *limits.qcRecovery) {
                 ++good;
             } else {
-                outside.push_back(shortName(batch, qc.group) + " in " + wellName(replicate.place));
+                outside.push_back(shortName(batch, qc.group) + " in " + placeName(batch, replicate.place));
                 out.places.push_back(replicate.place);
             }
         }

@@ -48,6 +48,12 @@ void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
 void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
     assignOrErase(batch.exclusions, key, v);
 }
+void assign(Batch& batch, CarrierKey key, const std::optional<Carrier>& v) {
+    assignOrErase(batch.carriers, key.number, v);
+}
+void assign(Batch& batch, Place key, const std::optional<Run>& v) {
+    assignOrErase(batch.runs, key, v);
+}
 void assign(Batch& batch, const OverrideKey& key, const std::optional<Override>& v) {
     assignOrErase(batch.overrides, key, v);
 }
@@ -195,16 +201,10 @@ std::string methodLabel(const Method& before, const Method& after) {
 
 } // namespace
 
-std::string placesText(std::vector<Place> places) {
+std::string placesText(const Batch& batch, std::vector<Place> places) {
+    constexpr std::size_t kMost = 5;
     std::sort(places.begin(), places.end());
-    std::string text;
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        if (i == 4 && places.size() > 5) {
-            return text + " and " + std::to_string(places.size() - i) + " more";
-        }
-        text += (i == 0 ? "" : ", ") + wellName(places[i]);
-    }
-    return text;
+    return placeNames(batch.carriers, places, kMost);
 }
 
 std::string_view name(Subject subject) {
@@ -266,7 +266,7 @@ Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& plac
         excluded.push_back(place);
         add(command, place, std::optional<Exclusion>(), std::optional(Exclusion{command.reason, timeMillis}));
     }
-    command.label = placesText(excluded) +
+    command.label = placesText(batch, excluded) +
                     (excluded.size() == 1 ? " (" + shortName(batch, batch.at(excluded.front())) + ")" : "") +
                     " excluded";
     return command;
@@ -282,7 +282,7 @@ Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& plac
             add(command, place, before, std::optional<Exclusion>());
         }
     }
-    command.label = placesText(restored) + " restored";
+    command.label = placesText(batch, restored) + " restored";
     return command;
 }
 
@@ -427,20 +427,23 @@ Result<Command> setTitle(const Batch& batch, const std::string& title) {
 
 namespace {
 
-/// Gives the batch the size of the reading, as long as nothing is laid out on the other one.
-Result<void> takeSize(const Batch& batch, const Reading& reading, BatchInfo& info) {
-    if (reading.rows == info.rows && reading.columns == info.columns) {
+/// Gives the carrier the size of the reading, as long as nothing is laid out on the other one.
+Result<void> takeSize(const Batch& batch, const Reading& reading, Command& command) {
+    const auto& [number, carrier] = *batch.carriers.begin();
+    if (reading.rows == carrier.rows && reading.columns == carrier.columns) {
         return {};
     }
     if (!batch.places.empty() || !batch.exclusions.empty()) {
         return fail("import.plate-size",
                     reading.source + " is a plate of " + std::to_string(reading.rows) + " × " +
                         std::to_string(reading.columns) + " wells, but the layout of this batch is for " +
-                        std::to_string(info.rows) + " × " + std::to_string(info.columns) + ".",
+                        std::to_string(carrier.rows) + " × " + std::to_string(carrier.columns) + ".",
                     "Start a new batch for this plate.");
     }
-    info.rows = reading.rows;
-    info.columns = reading.columns;
+    Carrier after = carrier;
+    after.rows = reading.rows;
+    after.columns = reading.columns;
+    add(command, CarrierKey{number}, std::optional(carrier), std::optional(after));
     return {};
 }
 
@@ -450,11 +453,11 @@ Result<Command> addReading(const Batch& batch, Reading reading) {
     if (auto valid = validate(reading); !valid) {
         return tl::unexpected(valid.error());
     }
-    BatchInfo info = batch.info;
-    if (auto fitted = takeSize(batch, reading, info); !fitted) {
+    Command command;
+    if (auto fitted = takeSize(batch, reading, command); !fitted) {
         return tl::unexpected(fitted.error());
     }
-    Command command;
+    BatchInfo info = batch.info;
     const int key = batch.readings.empty() ? 1 : batch.readings.rbegin()->first + 1;
     info.readingInUse = key;
     command.label = "Imported " + reading.source;
@@ -470,10 +473,10 @@ Result<Command> useReading(const Batch& batch, int key) {
                     "Choose one from the list of readings.");
     }
     Command command;
-    BatchInfo info = batch.info;
-    if (auto fitted = takeSize(batch, found->second, info); !fitted) {
+    if (auto fitted = takeSize(batch, found->second, command); !fitted) {
         return tl::unexpected(fitted.error());
     }
+    BatchInfo info = batch.info;
     info.readingInUse = key;
     command.label = "Uses the reading " + found->second.source;
     add(command, WholeBatch{}, std::optional(batch.info), std::optional(info));

@@ -30,7 +30,7 @@ void addDifferences(Command& command, const std::map<Key, T>& before, const std:
 }
 
 /// Names of places for a sentence; more than five are counted.
-std::string placesText(std::vector<Place> places);
+std::string placesText(const Batch& batch, std::vector<Place> places);
 
 /// @return method.no-analyte
 inline Result<void> requireAnalyte(const Batch& batch, int analyte) {

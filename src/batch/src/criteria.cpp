@@ -51,7 +51,7 @@ Outcome judge(const Batch& batch, int analyte, std::vector<CriterionResult>& cri
 } // namespace
 
 bool isJudged(const LevelValue& level) {
-    return level.x && *level.x > 0 && level.response.n > 0;
+    return level.x && *level.x > 0 && level.response.n > 0 && !level.isAnchor;
 }
 
 std::string joined(const std::vector<std::string>& parts) {

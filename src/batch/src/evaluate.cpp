@@ -17,10 +17,6 @@ namespace nuvat {
 
 namespace {
 
-std::size_t indexOf(const AnalyteEvaluation& evaluation, Place place) {
-    return static_cast<std::size_t>(place.row * evaluation.columns + place.column);
-}
-
 /// The analyte's reading when it has the size of the layout; says so when something is there that cannot be used.
 const Reading* readingOf(const Batch& batch, AnalyteEvaluation& evaluation) {
     const Reading* reading = batch.reading(evaluation.analyte);
@@ -34,11 +30,11 @@ const Reading* readingOf(const Batch& batch, AnalyteEvaluation& evaluation) {
         }
         return nullptr;
     }
-    if (reading->rows != evaluation.rows || reading->columns != evaluation.columns) {
+    const Carrier& carrier = batch.carriers.begin()->second;
+    if (reading->rows != carrier.rows || reading->columns != carrier.columns) {
         evaluation.problems.push_back({reading->source + " is a plate of " + std::to_string(reading->rows) + " × " +
                                            std::to_string(reading->columns) + " wells, but the layout is for " +
-                                           std::to_string(evaluation.rows) + " × " +
-                                           std::to_string(evaluation.columns) +
+                                           std::to_string(carrier.rows) + " × " + std::to_string(carrier.columns) +
                                            "; nothing is read from it. Choose another reading under Data.",
                                        {}});
         return nullptr;
@@ -46,31 +42,36 @@ const Reading* readingOf(const Batch& batch, AnalyteEvaluation& evaluation) {
     return reading;
 }
 
+/// What was read at a place, and whether it counts.
+PlaceValue readPlace(const Batch& batch, Place place, const Reading* reading) {
+    PlaceValue value;
+    const bool isAssigned = batch.at(place).role != Role::Empty;
+    value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
+    const ReadingWell* well = reading == nullptr ? nullptr : reading->at(place);
+    if (well == nullptr) {
+        return value;
+    }
+    value.raw = well->value;
+    if (!isAssigned) {
+        return value;
+    }
+    if (batch.exclusions.contains(place)) {
+        value.state = PlaceState::Excluded;
+    } else if (well->value) {
+        value.state = PlaceState::Used;
+    } else if (!well->text.empty()) {
+        value.state = PlaceState::Unusable;
+    }
+    return value;
+}
+
 void readPlaces(const Batch& batch, AnalyteEvaluation& evaluation) {
-    evaluation.rows = batch.info.rows;
-    evaluation.columns = batch.info.columns;
-    evaluation.places.resize(static_cast<std::size_t>(evaluation.rows * evaluation.columns));
     const Reading* reading = readingOf(batch, evaluation);
-    for (int row = 0; row < evaluation.rows; ++row) {
-        for (int column = 0; column < evaluation.columns; ++column) {
-            const Place place{row, column};
-            PlaceValue& value = evaluation.places[indexOf(evaluation, place)];
-            const bool isAssigned = batch.at(place).role != Role::Empty;
-            value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
-            if (reading == nullptr) {
-                continue;
-            }
-            const ReadingWell& well = *reading->at(place);
-            value.raw = well.value;
-            if (!isAssigned) {
-                continue;
-            }
-            if (batch.exclusions.contains(place)) {
-                value.state = PlaceState::Excluded;
-            } else if (well.value) {
-                value.state = PlaceState::Used;
-            } else if (!well.text.empty()) {
-                value.state = PlaceState::Unusable;
+    evaluation.places.reserve(evaluation.index->size());
+    for (const auto& [number, carrier] : batch.carriers) {
+        for (int row = 0; row < carrier.rows; ++row) {
+            for (int column = 0; column < carrier.columns; ++column) {
+                evaluation.places.push_back(readPlace(batch, {row, column, number}, reading));
             }
         }
     }
@@ -156,8 +157,10 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
                                                "type it under Layout.",
                                            group.places});
         }
+        const auto level = batch.levels.find({group.group.number, evaluation.analyte});
         evaluation.levels.push_back({.number = group.group.number,
                                      .x = concentration,
+                                     .isAnchor = level != batch.levels.end() && level->second.isAnchor,
                                      .response = group.response,
                                      .cvPercent = group.unchosen.cvPercent});
         for (const Place place : group.places) {
@@ -294,12 +297,11 @@ std::string_view name(Outcome outcome) {
 }
 
 const PlaceValue& AnalyteEvaluation::at(Place place) const {
-    const bool isInside =
-        place.carrier == 1 && place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
-    if (!isInside) {
-        throw std::out_of_range("AnalyteEvaluation::at: the place is not on the plate");
+    const auto found = index->find(place);
+    if (!found) {
+        throw std::out_of_range("AnalyteEvaluation::at: no carrier holds the place");
     }
-    return places.at(indexOf(*this, place));
+    return places.at(*found);
 }
 
 const GroupValue* AnalyteEvaluation::group(Assignment wanted) const {
@@ -355,6 +357,20 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
 
 namespace {
 
+/// From the lowest to the highest level that is in use; an anchor lies beyond the range.
+void setRangeOfLevels(AnalyteEvaluation& evaluation) {
+    std::optional<double> lowest, highest;
+    for (const LevelValue& level : evaluation.levels) {
+        if (isJudged(level)) {
+            lowest = lowest ? std::min(*lowest, *level.x) : *level.x;
+            highest = highest ? std::max(*highest, *level.x) : *level.x;
+        }
+    }
+    if (lowest && *lowest < *highest) {
+        evaluation.range = {lowest, highest};
+    }
+}
+
 void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOptions& options) {
     const RangeRule& rule = batch.method.analyte(evaluation.analyte).range;
     if (!evaluation.fit.isUsable()) {
@@ -367,8 +383,8 @@ void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOp
     } else if (rule.by == RangeBy::Precision) {
         const PrecisionRange range = rangeByPrecision(evaluation.fit, rule.precisionPercent, options);
         evaluation.range = {range.lowest, range.highest};
-    } else if (rule.by == RangeBy::Levels && evaluation.fit.highestX > evaluation.fit.lowestPositiveX) {
-        evaluation.range = {evaluation.fit.lowestPositiveX, evaluation.fit.highestX};
+    } else if (rule.by == RangeBy::Levels) {
+        setRangeOfLevels(evaluation);
     }
 }
 
@@ -434,8 +450,8 @@ bool sharesAll(const Batch& a, const Batch& b) {
         method.analytes.clear();
         return method;
     };
-    return a.info.rows == b.info.rows && a.info.columns == b.info.columns && a.exclusions == b.exclusions &&
-           a.samples == b.samples && a.places == b.places && rest(a.method) == rest(b.method);
+    return a.carriers == b.carriers && a.exclusions == b.exclusions && a.samples == b.samples && a.places == b.places &&
+           rest(a.method) == rest(b.method);
 }
 
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.

@@ -33,6 +33,11 @@ std::string valueText(const std::optional<double>& value, const std::string& uni
     return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
 }
 
+bool isAnchor(const Batch& batch, LevelKey key) {
+    const auto found = batch.levels.find(key);
+    return found != batch.levels.end() && found->second.isAnchor;
+}
+
 /// The lines of a pasted column, without the empty ones at its end.
 std::vector<std::string> pastedLines(const std::string& text) {
     std::istringstream stream(text);
@@ -80,8 +85,8 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
     std::vector<Place> ordered = places;
     for (const Place place : ordered) {
         if (!batch.holds(place)) {
-            return fail("layout.place", "Well " + wellName(place) + " is not on this plate.",
-                        "Choose wells on the plate.");
+            return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
+                        "Choose places that its carriers hold.");
         }
     }
     std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
@@ -96,8 +101,8 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
         }
     }
     Command command;
-    command.label =
-        role == Role::Empty ? "Cleared " + placesText(ordered) : placesText(ordered) + " → " + roleWord(role);
+    command.label = role == Role::Empty ? "Cleared " + placesText(batch, ordered)
+                                        : placesText(batch, ordered) + " → " + roleWord(role);
     int index = 0;
     for (const Place place : ordered) {
         std::optional<Assignment> after;
@@ -126,17 +131,14 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
 
 Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction) {
     std::vector<Place> rest;
-    for (int row = 0; row < batch.info.rows; ++row) {
-        for (int column = 0; column < batch.info.columns; ++column) {
-            const Place place{row, column};
-            if (batch.at(place).role == Role::Empty) {
-                rest.push_back(place);
-            }
+    for (const Place place : placesOf(batch)) {
+        if (batch.at(place).role == Role::Empty) {
+            rest.push_back(place);
         }
     }
     if (rest.empty()) {
-        return fail("layout.nothing-left", "No well is empty, so there is nothing left to fill.",
-                    "Select the wells you want to change and choose a role.");
+        return fail("layout.nothing-left", "No place is empty, so there is nothing left to fill.",
+                    "Select the places you want to change and choose a role.");
     }
     auto command = assignRole(batch, rest, role, replicates, direction);
     if (command) {
@@ -157,7 +159,8 @@ Result<Command> setSeries(const Batch& batch, const Series& series, int analyte)
     int number = 1;
     for (const double concentration : *concentrations) {
         const LevelKey key{number, analyte};
-        add(command, key, findOptional<Level>(batch.levels, key), std::optional(Level{concentration}));
+        add(command, key, findOptional<Level>(batch.levels, key),
+            std::optional(Level{concentration, isAnchor(batch, key)}));
         ++number;
     }
     for (const auto& [key, level] : batch.levels) {
@@ -179,7 +182,22 @@ Result<Command> setLevel(const Batch& batch, int number, std::optional<double> c
     command.label = "Concentration of S" + std::to_string(number) + " → " +
                     valueText(concentration, batch.method.analyte(analyte).unit);
     const LevelKey key{number, analyte};
-    add(command, key, findOptional<Level>(batch.levels, key), std::optional(Level{concentration}));
+    add(command, key, findOptional<Level>(batch.levels, key),
+        std::optional(Level{concentration, isAnchor(batch, key)}));
+    return command;
+}
+
+Result<Command> setAnchor(const Batch& batch, int number, bool isAnchor, int analyte) {
+    if (auto known = requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
+    Command command;
+    command.label = "S" + std::to_string(number) + (isAnchor ? " is an anchor" : " is no anchor any more");
+    const LevelKey key{number, analyte};
+    const auto before = findOptional<Level>(batch.levels, key);
+    Level after = before.value_or(Level{});
+    after.isAnchor = isAnchor;
+    add(command, key, before, std::optional(after));
     return command;
 }
 
@@ -205,7 +223,8 @@ Result<Command> pasteLevels(const Batch& batch, int first, const std::string& te
                     " pasted from S" + std::to_string(first) + " on";
     for (std::size_t i = 0; i < lines.size(); ++i) {
         const std::string_view cell = trimmed(lines[i]);
-        Level after{parseTyped(cell)};
+        const LevelKey key{numbers[i], analyte};
+        Level after{parseTyped(cell), isAnchor(batch, key)};
         if (!cell.empty() && !after.concentration) {
             return fail("layout.levels-number",
                         "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +
@@ -215,7 +234,6 @@ Result<Command> pasteLevels(const Batch& batch, int first, const std::string& te
         if (auto valid = validate(after); !valid) {
             return tl::unexpected(valid.error());
         }
-        const LevelKey key{numbers[i], analyte};
         add(command, key, findOptional<Level>(batch.levels, key), std::optional(after));
     }
     return command;

@@ -4,7 +4,11 @@
 
 namespace nuvat {
 
-PlaceIndex::PlaceIndex(const Batch& batch) {
+PlaceIndex::PlaceIndex(const Batch& batch) : m_carriers(batch.carriers) {
+    for (const auto& [number, carrier] : m_carriers) {
+        m_offsets.emplace(number, m_size);
+        m_size += carrier.size();
+    }
     std::vector<std::pair<Assignment, Place>> entries;
     entries.reserve(batch.places.size());
     for (const auto& [place, assignment] : batch.places) {
@@ -23,6 +27,14 @@ PlaceIndex::PlaceIndex(const Batch& batch) {
         }
     }
     m_begins.push_back(m_places.size());
+}
+
+std::optional<std::size_t> PlaceIndex::find(Place place) const {
+    const auto carrier = m_carriers.find(place.carrier);
+    if (carrier == m_carriers.end() || !carrier->second.holds(place.row, place.column)) {
+        return std::nullopt;
+    }
+    return m_offsets.at(place.carrier) + static_cast<std::size_t>(place.row * carrier->second.columns + place.column);
 }
 
 std::span<const Place> PlaceIndex::members(Assignment group) const {

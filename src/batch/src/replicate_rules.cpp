@@ -34,7 +34,7 @@ std::optional<std::pair<std::size_t, std::string>> outlierOf(std::span<const dou
 }
 
 PlaceValue& valueAt(AnalyteEvaluation& evaluation, Place place) {
-    return evaluation.places[static_cast<std::size_t>(place.row * evaluation.columns + place.column)];
+    return evaluation.places[evaluation.index->find(place).value()];
 }
 
 void applyTo(AnalyteEvaluation& evaluation, std::span<const Place> members, const ReplicateRule& rule) {

@@ -84,9 +84,27 @@ Result<void> validate(const CriteriaLimits& limits) {
 
 } // namespace
 
-Result<void> validate(const BatchInfo& info) {
-    if (info.rows < 1 || info.rows > kMostRows || info.columns < 1 || info.columns > kMostColumns) {
+Result<void> validate(const BatchInfo&) {
+    return {};
+}
+
+Result<void> validate(const Carrier& carrier) {
+    if (carrier.kind == CarrierKind::RunList) {
+        if (carrier.rows < 1 || carrier.rows > kMostRuns || carrier.columns != 1) {
+            return fail("batch.list-size", "A list has 1 to " + std::to_string(kMostRuns) + " runs.",
+                        "Split it into several lists.");
+        }
+        return {};
+    }
+    if (carrier.rows < 1 || carrier.rows > kMostRows || carrier.columns < 1 || carrier.columns > kMostColumns) {
         return fail("batch.plate-size", "A plate has 1 to 32 rows and 1 to 48 columns.", "Choose another plate.");
+    }
+    return {};
+}
+
+Result<void> validate(const Run& run) {
+    if (!isAbsentOr(run.injectedMicrolitres, isPositive)) {
+        return fail("batch.injected", "The injected volume of a run has to be a number above 0.", "Type it in µL.");
     }
     return {};
 }
@@ -133,10 +151,10 @@ Result<void> validate(const Method& method) {
 }
 
 Result<void> validate(const Reading& reading) {
-    BatchInfo plate;
-    plate.rows = reading.rows;
-    plate.columns = reading.columns;
-    if (auto valid = validate(plate); !valid) {
+    const bool isColumn = reading.columns == 1 && reading.rows > kMostRows;
+    if (auto valid =
+            validate(Carrier{isColumn ? CarrierKind::RunList : CarrierKind::Plate, "", reading.rows, reading.columns});
+        !valid) {
         return valid;
     }
     if (reading.wells.size() != static_cast<std::size_t>(reading.rows * reading.columns)) {
@@ -222,16 +240,23 @@ Result<void> validate(const Batch& batch) {
         }
         return {};
     };
-    for (const auto& valid : {validate(batch.info), validate(batch.method), all(batch.readings), all(batch.places),
-                              all(batch.levels), all(batch.qcs), all(batch.samples)}) {
+    if (batch.carriers.empty() || batch.carriers.begin()->first < 1 || batch.carriers.size() > kMostCarriers) {
+        return fail("batch.carriers", "A batch has 1 to " + std::to_string(kMostCarriers) + " plates and run lists.",
+                    "Split it into several batches.");
+    }
+    for (const auto& valid :
+         {validate(batch.info), validate(batch.method), all(batch.carriers), all(batch.runs), all(batch.readings),
+          all(batch.places), all(batch.levels), all(batch.qcs), all(batch.samples)}) {
         if (!valid) {
             return valid;
         }
     }
     const auto isHeld = [&](const auto& entry) { return batch.holds(entry.first); };
     if (!std::all_of(batch.places.begin(), batch.places.end(), isHeld) ||
-        !std::all_of(batch.exclusions.begin(), batch.exclusions.end(), isHeld)) {
-        return fail("layout.place", "A place of the layout lies outside the plate.", "Assign the places again.");
+        !std::all_of(batch.exclusions.begin(), batch.exclusions.end(), isHeld) ||
+        !std::all_of(batch.runs.begin(), batch.runs.end(), isHeld)) {
+        return fail("layout.place", "A place of the layout lies outside its plate or list.",
+                    "Assign the places again.");
     }
     return {};
 }

@@ -16,12 +16,15 @@ std::string responseText(double value) {
     return formatFigures(value, kResponseFigures);
 }
 
-std::string placesText(const std::vector<Place>& places) {
-    std::string text;
-    for (std::size_t i = 0; i < places.size(); ++i) {
-        text += (i == 0 ? "" : i + 1 == places.size() ? " and " : ", ") + wellName(places[i]);
-    }
-    return text;
+std::string placesText(const AnalyteEvaluation& evaluation, const std::vector<Place>& places) {
+    return placeNames(evaluation.index->carriers(), places);
+}
+
+/// "well ", "wells ", or nothing where the names themselves say what kind of place they are.
+std::string placeWord(const AnalyteEvaluation& evaluation, const std::vector<Place>& places) {
+    const auto& carriers = evaluation.index->carriers();
+    const bool areWells = carriers.size() == 1 && carriers.begin()->second.kind == CarrierKind::Plate;
+    return !areWells ? "" : places.size() == 1 ? "well " : "wells ";
 }
 
 std::string stateText(const Batch& batch, Place place, const PlaceValue& value) {
@@ -74,7 +77,8 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
         const PlaceValue& value = evaluation.at(place);
         const ReadingWell* well = reading->at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(wellName(place) + "  " + rawText(well) + (state.empty() ? "" : ", " + state));
+        step.lines.push_back(evaluation.index->name(place) + "  " + rawText(well) +
+                             (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
 }
@@ -94,7 +98,7 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, Working& 
         working.steps.push_back({"Blank", {"none usable, nothing is subtracted"}, false});
         return;
     }
-    WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(used),
+    WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(evaluation, used),
                      {"\u2212 " + responseText(evaluation.blank.subtracted)},
                      false};
     if (evaluation.blank.se) {
@@ -146,7 +150,7 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
             continue;
         }
         const ReadOff& read = replicate.readOff;
-        values.lines.push_back(wellName(replicate.place) + "  " +
+        values.lines.push_back(evaluation.index->name(replicate.place) + "  " +
                                (read.status == ReadOffStatus::Ok
                                     ? withUnit(concentrationText(read), analyteOf(batch, evaluation))
                                 : read.status == ReadOffStatus::AboveCurve ? "above the curve"
@@ -249,9 +253,10 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
             continue;
         }
         if (standard.normalisedWeight) {
-            weight.lines.push_back(wellName(standard.place) + "  " + formatFigures(*standard.normalisedWeight, 3));
+            weight.lines.push_back(evaluation.index->name(standard.place) + "  " +
+                                   formatFigures(*standard.normalisedWeight, 3));
         }
-        std::string line = wellName(standard.place) + "  ";
+        std::string line = evaluation.index->name(standard.place) + "  ";
         line += standard.backCalculated
                     ? withUnit(formatFigures(*standard.backCalculated, 4), analyteOf(batch, evaluation))
                     : std::string("cannot be read off");
@@ -311,8 +316,8 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
         return working;
     }
     const std::string full = fullName(batch, group);
-    working.subtitle = (full == working.title ? "" : full + " · ") + (value->places.size() == 1 ? "well " : "wells ") +
-                       placesText(value->places);
+    working.subtitle = (full == working.title ? "" : full + " · ") + placeWord(evaluation, value->places) +
+                       placesText(evaluation, value->places);
     addRaw(batch, evaluation, value->places, working);
     if (batch.reading(evaluation.analyte) == nullptr) {
         return working;
@@ -345,7 +350,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
 Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place place) {
     const Assignment group = batch.at(place);
     Working working = group.role == Role::Empty ? Working{} : workingOf(batch, evaluation, group);
-    working.title = "well " + wellName(place);
+    working.title = placeWord(evaluation, {place}) + evaluation.index->name(place);
     working.subtitle =
         group.role == Role::Empty
             ? "empty"

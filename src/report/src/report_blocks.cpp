@@ -207,9 +207,9 @@ void addStandards(Pages& pages, const Content& c) {
         if (const auto found = c.batch.exclusions.find(s.place); found != c.batch.exclusions.end()) {
             note = QStringLiteral("excluded: ") + text(found->second.reason);
         }
-        rows.push_back({QStringLiteral("S%1").arg(s.level), text(wellName(s.place)), number(s.x, 4), number(s.y, 4),
-                        number(s.normalisedWeight, 3), number(s.backCalculated, 4), percent(s.errorPercent, true),
-                        note});
+        rows.push_back({QStringLiteral("S%1").arg(s.level), text(placeName(c.batch, s.place)), number(s.x, 4),
+                        number(s.y, 4), number(s.normalisedWeight, 3), number(s.backCalculated, 4),
+                        percent(s.errorPercent, true), note});
     }
     pages.table({{QStringLiteral("Level"), 36, false, true},
                  {QStringLiteral("Well"), 36, false},

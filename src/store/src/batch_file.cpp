@@ -6,6 +6,7 @@
 #include "nuvat/core/base/replacement_file.h"
 #include "schema_check.h"
 #include "seal.h"
+#include "upgrade_commands.h"
 #include "writer_lock.h"
 
 #include <array>
@@ -45,6 +46,7 @@ void migrate(Database& db, int version) {
         addChecksums(db);
     }
     if (version > 0) {
+        upgradeCommands(db, version);
         seal(db);
     }
     db.execute("PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion));

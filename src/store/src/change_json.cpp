@@ -27,13 +27,10 @@ Json toJson(const BatchInfo& v) {
             {"title", v.title},
             {"laboratory", v.laboratory},
             {"readingInUse", v.readingInUse},
-            {"rows", v.rows},
-            {"columns", v.columns},
             {"note", v.note}};
 }
 void fromJson(const Json& j, BatchInfo& v) {
-    v = {j.at("uid"),  j.at("title"),   j.at("laboratory"), j.at("readingInUse"),
-         j.at("rows"), j.at("columns"), j.at("note")};
+    v = {j.at("uid"), j.at("title"), j.at("laboratory"), j.at("readingInUse"), j.at("note")};
 }
 
 Json toJson(const Analyte& v) {
@@ -227,10 +224,29 @@ void fromJson(const Json& j, Assignment& v) {
     v = {enumFrom(roleFromName(j.at("role").get<std::string>())), j.at("number")};
 }
 Json toJson(const Level& v) {
-    return {{"concentration", optionalJson(v.concentration)}};
+    return {{"concentration", optionalJson(v.concentration)}, {"isAnchor", v.isAnchor}};
 }
 void fromJson(const Json& j, Level& v) {
-    v = {optionalNumber(j.at("concentration"))};
+    v = {optionalNumber(j.at("concentration")), j.value("isAnchor", false)};
+}
+Json toJson(const Carrier& v) {
+    return {{"kind", name(v.kind)}, {"name", v.name}, {"rows", v.rows}, {"columns", v.columns}};
+}
+void fromJson(const Json& j, Carrier& v) {
+    v = {enumFrom(carrierKindFromName(j.at("kind").get<std::string>())), j.at("name"), j.at("rows"), j.at("columns")};
+}
+Json toJson(const Run& v) {
+    return {{"name", v.name},
+            {"vial", v.vial},
+            {"file", v.file},
+            {"injectedMicrolitres", optionalJson(v.injectedMicrolitres)},
+            {"injectedMillis", v.injectedMillis},
+            {"state", name(v.state)}};
+}
+void fromJson(const Json& j, Run& v) {
+    v = {j.at("name"),           j.at("vial"),
+         j.at("file"),           optionalNumber(j.at("injectedMicrolitres")),
+         j.at("injectedMillis"), enumFrom(runStateFromName(j.at("state").get<std::string>()))};
 }
 Json toJson(const QcSample& v) {
     return {{"name", v.name}, {"nominal", optionalJson(v.nominal)}};
@@ -273,7 +289,8 @@ Json keyToJson(int key) {
     return key;
 }
 Json keyToJson(Place key) {
-    return {key.row, key.column};
+    // Without a carrier for the first one, as files from before there were several have it.
+    return key.carrier == 1 ? Json{key.row, key.column} : Json{key.carrier, key.row, key.column};
 }
 Json keyToJson(LevelKey key) {
     return itemKeyJson(key.number, key.analyte);
@@ -287,12 +304,15 @@ Json keyToJson(const OverrideKey& key) {
 Json keyToJson(SampleKey key) {
     return key.number;
 }
+Json keyToJson(CarrierKey key) {
+    return key.number;
+}
 void keyFromJson(const Json&, WholeBatch&) {}
 void keyFromJson(const Json& j, int& key) {
     key = j.get<int>();
 }
 void keyFromJson(const Json& j, Place& key) {
-    key = {j.at(0), j.at(1)};
+    key = j.size() == 2 ? Place{j.at(0), j.at(1)} : Place{j.at(1), j.at(2), j.at(0)};
 }
 void keyFromJson(const Json& j, LevelKey& key) {
     itemKeyFrom(j, key);
@@ -306,9 +326,12 @@ void keyFromJson(const Json& j, OverrideKey& key) {
 void keyFromJson(const Json& j, SampleKey& key) {
     key.number = j.get<int>();
 }
+void keyFromJson(const Json& j, CarrierKey& key) {
+    key.number = j.get<int>();
+}
 
-constexpr std::array<const char*, 9> kKinds{"info", "method", "reading",   "place",   "level",
-                                            "qc",   "sample", "exclusion", "override"};
+constexpr std::array<const char*, 11> kKinds{"info",   "method",    "reading",  "place",   "level", "qc",
+                                             "sample", "exclusion", "override", "carrier", "run"};
 static_assert(kKinds.size() == std::variant_size_v<Change>);
 
 template<class T> std::optional<T> itemFrom(const Json& json) {

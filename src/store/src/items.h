@@ -15,6 +15,8 @@ void storeItem(Database& db, LevelKey key, const std::optional<Level>& value);
 void storeItem(Database& db, QcKey key, const std::optional<QcSample>& value);
 void storeItem(Database& db, SampleKey key, const std::optional<Sample>& value);
 void storeItem(Database& db, const OverrideKey& key, const std::optional<Override>& value);
+void storeItem(Database& db, CarrierKey key, const std::optional<Carrier>& value);
+void storeItem(Database& db, Place key, const std::optional<Run>& value);
 
 void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone);
 void storeLine(Database& db, const HistoryLine& line);

@@ -121,10 +121,7 @@ void readMethod(Database& db, Method& m) {
 }
 
 void readWells(Database& db, int id, Reading& reading) {
-    BatchInfo plate; // the bounds come before anything is multiplied
-    plate.rows = reading.rows;
-    plate.columns = reading.columns;
-    require(validate(plate));
+    require(validate(Carrier{CarrierKind::Plate, "", reading.rows, reading.columns})); // before it is multiplied
     reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
     Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
     w.bind(id);
@@ -154,15 +151,35 @@ void readReadings(Database& db, Batch& batch) {
     }
 }
 
-void readLayout(Database& db, Batch& batch) {
-    Statement place(db, "SELECT row, column, role, number FROM place");
-    while (place.step()) {
-        batch.places[{place.integer(0), place.integer(1)}] = {requireKnown(roleFromName(place.text(2))),
-                                                              place.integer(3)};
+/// From the first three columns: carrier, row, column.
+Place placeFrom(const Statement& s) {
+    return {s.integer(1), s.integer(2), s.integer(0)};
+}
+
+void readCarriers(Database& db, Batch& batch) {
+    batch.carriers.clear();
+    Statement carrier(db, "SELECT id, kind, name, rows, columns FROM carrier");
+    while (carrier.step()) {
+        batch.carriers[carrier.integer(0)] = {requireKnown(carrierKindFromName(carrier.text(1))), carrier.text(2),
+                                              carrier.integer(3), carrier.integer(4)};
     }
-    Statement level(db, "SELECT number, analyte, concentration FROM level");
+    Statement run(db, "SELECT carrier, row, column, name, vial, file, injected_microlitres, injected_millis, state "
+                      "FROM run");
+    while (run.step()) {
+        batch.runs[placeFrom(run)] = {run.text(3),      run.text(4),
+                                      run.text(5),      run.optionalNumber(6),
+                                      run.integer64(7), requireKnown(runStateFromName(run.text(8)))};
+    }
+}
+
+void readLayout(Database& db, Batch& batch) {
+    Statement place(db, "SELECT carrier, row, column, role, number FROM place");
+    while (place.step()) {
+        batch.places[placeFrom(place)] = {requireKnown(roleFromName(place.text(3))), place.integer(4)};
+    }
+    Statement level(db, "SELECT number, analyte, concentration, is_anchor FROM level");
     while (level.step()) {
-        batch.levels[{level.integer(0), level.integer(1)}] = {level.optionalNumber(2)};
+        batch.levels[{level.integer(0), level.integer(1)}] = {level.optionalNumber(2), level.isTrue(3)};
     }
     Statement qc(db, "SELECT number, analyte, name, nominal FROM qc");
     while (qc.step()) {
@@ -175,9 +192,9 @@ void readLayout(Database& db, Batch& batch) {
 }
 
 void readDecisions(Database& db, Batch& batch) {
-    Statement exclusion(db, "SELECT row, column, reason, time_millis FROM exclusion");
+    Statement exclusion(db, "SELECT carrier, row, column, reason, time_millis FROM exclusion");
     while (exclusion.step()) {
-        batch.exclusions[{exclusion.integer(0), exclusion.integer(1)}] = {exclusion.text(2), exclusion.integer64(3)};
+        batch.exclusions[placeFrom(exclusion)] = {exclusion.text(3), exclusion.integer64(4)};
     }
     Statement decision(db, "SELECT analyte, criterion, reason, time_millis, limit_text FROM criterion_override");
     while (decision.step()) {
@@ -224,11 +241,10 @@ bool isInOrder(const std::vector<Entry>& entries) {
 
 Batch readBatch(Database& db) {
     Batch batch;
-    Statement info(db, "SELECT uid, title, laboratory, reading_in_use, rows, columns, note FROM batch");
+    Statement info(db, "SELECT uid, title, laboratory, reading_in_use, note FROM batch");
     require(info.step(), "it has no batch");
-    batch.info = {info.text(0),    info.text(1),    info.text(2), info.integer(3),
-                  info.integer(4), info.integer(5), info.text(6)};
-    require(validate(batch.info));
+    batch.info = {info.text(0), info.text(1), info.text(2), info.integer(3), info.text(4)};
+    readCarriers(db, batch);
     readMethod(db, batch.method);
     readReadings(db, batch);
     readLayout(db, batch);

@@ -15,6 +15,9 @@ void requireOwnSchema(Database& db, int version) {
     if (version >= 4) {
         missing.insert("seal");
     }
+    if (version >= 5) {
+        missing.insert({"carrier", "run"});
+    }
     Statement s(db, "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL");
     while (s.step()) {
         const std::string type = s.text(0);

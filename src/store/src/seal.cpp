@@ -8,9 +8,9 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<const char*, 11> kSealed{"batch",    "method", "analyte", "criterion", "criterion_override",
-                                              "reading",  "place",  "level",   "qc",        "sample",
-                                              "exclusion"};
+constexpr std::array<const char*, 13> kSealed{
+    "batch",   "carrier", "run",   "method", "analyte", "criterion", "criterion_override",
+    "reading", "place",   "level", "qc",     "sample",  "exclusion"};
 
 std::string checksumOfRows(Database& db) {
     std::string bytes;

@@ -49,6 +49,12 @@ void putAnalyte(Database& db, int number, const Analyte& a) {
         name(a.scatter));
 }
 
+void removeAt(Database& db, const std::string& table, Place place) {
+    Statement(db, "DELETE FROM " + table + " WHERE carrier = ? AND row = ? AND column = ?")
+        .bind(place.carrier, place.row, place.column)
+        .run();
+}
+
 template<class Key, class T, class Map> void storeAll(Database& db, const Map& map) {
     for (const auto& [key, value] : map) {
         storeItem(db, Key{key}, std::optional<T>(value));
@@ -59,8 +65,8 @@ template<class Key, class T, class Map> void storeAll(Database& db, const Map& m
 
 void storeItem(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
     const BatchInfo info = v.value_or(BatchInfo{});
-    put(db, "batch", {"id", "uid", "title", "laboratory", "reading_in_use", "rows", "columns", "note"}, 1, info.uid,
-        info.title, info.laboratory, info.readingInUse, info.rows, info.columns, info.note);
+    put(db, "batch", {"id", "uid", "title", "laboratory", "reading_in_use", "note"}, 1, info.uid, info.title,
+        info.laboratory, info.readingInUse, info.note);
 }
 
 void storeItem(Database& db, WholeBatch, const std::optional<Method>& v) {
@@ -132,23 +138,46 @@ void storeItem(Database& db, int key, const std::optional<Reading>& v) {
 
 void storeItem(Database& db, Place key, const std::optional<Assignment>& v) {
     if (v) {
-        put(db, "place", {"row", "column", "role", "number"}, key.row, key.column, name(v->role), v->number);
+        put(db, "place", {"carrier", "row", "column", "role", "number"}, key.carrier, key.row, key.column,
+            name(v->role), v->number);
     } else {
-        Statement(db, "DELETE FROM place WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+        removeAt(db, "place", key);
     }
 }
 
 void storeItem(Database& db, Place key, const std::optional<Exclusion>& v) {
     if (v) {
-        put(db, "exclusion", {"row", "column", "reason", "time_millis"}, key.row, key.column, v->reason, v->timeMillis);
+        put(db, "exclusion", {"carrier", "row", "column", "reason", "time_millis"}, key.carrier, key.row, key.column,
+            v->reason, v->timeMillis);
     } else {
-        Statement(db, "DELETE FROM exclusion WHERE row = ? AND column = ?").bind(key.row, key.column).run();
+        removeAt(db, "exclusion", key);
+    }
+}
+
+void storeItem(Database& db, Place key, const std::optional<Run>& v) {
+    if (v) {
+        put(db, "run",
+            {"carrier", "row", "column", "name", "vial", "file", "injected_microlitres", "injected_millis", "state"},
+            key.carrier, key.row, key.column, v->name, v->vial, v->file, v->injectedMicrolitres, v->injectedMillis,
+            name(v->state));
+    } else {
+        removeAt(db, "run", key);
+    }
+}
+
+void storeItem(Database& db, CarrierKey key, const std::optional<Carrier>& v) {
+    if (v) {
+        put(db, "carrier", {"id", "kind", "name", "rows", "columns"}, key.number, name(v->kind), v->name, v->rows,
+            v->columns);
+    } else {
+        Statement(db, "DELETE FROM carrier WHERE id = ?").bind(key.number).run();
     }
 }
 
 void storeItem(Database& db, LevelKey key, const std::optional<Level>& v) {
     if (v) {
-        put(db, "level", {"number", "analyte", "concentration"}, key.number, key.analyte, v->concentration);
+        put(db, "level", {"number", "analyte", "concentration", "is_anchor"}, key.number, key.analyte, v->concentration,
+            v->isAnchor);
     } else {
         Statement(db, "DELETE FROM level WHERE number = ? AND analyte = ?").bind(key.number, key.analyte).run();
     }
@@ -196,6 +225,8 @@ void storeState(Database& db, const DocumentState& state) {
     const Batch& batch = state.batch;
     storeItem(db, WholeBatch{}, std::optional(batch.info));
     storeItem(db, WholeBatch{}, std::optional(batch.method));
+    storeAll<CarrierKey, Carrier>(db, batch.carriers);
+    storeAll<Place, Run>(db, batch.runs);
     storeAll<int, Reading>(db, batch.readings);
     storeAll<Place, Assignment>(db, batch.places);
     storeAll<LevelKey, Level>(db, batch.levels);

@@ -18,6 +18,8 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.info.readingInUse = 0;
     fresh.batch.info.note.clear();
     fresh.batch.method = pattern.method;
+    fresh.batch.carriers = pattern.carriers;
+    fresh.batch.runs = pattern.runs;
     fresh.batch.places = pattern.places;
     fresh.batch.levels = pattern.levels;
     fresh.batch.qcs = pattern.qcs;

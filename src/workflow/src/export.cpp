@@ -16,12 +16,22 @@ std::string cell(const std::optional<double>& value) {
     return value ? formatNumber(*value) : std::string();
 }
 
-std::string wellsText(const SampleResult& result) {
+std::string wellsText(const Batch& batch, const SampleResult& result) {
+    const std::string separator = batch.carriers.size() > 1 ? "; " : " ";
     std::string text;
     for (const ReplicateResult& replicate : result.replicates) {
-        text += (text.empty() ? "" : " ") + wellName(replicate.place);
+        text += (text.empty() ? "" : separator) + placeName(batch, replicate.place);
     }
     return text;
+}
+
+/// "well", and where there are several carriers "carrier" with its number.
+Json placeJson(const Batch& batch, Place place) {
+    Json out{{"well", placeNameWithin(batch.carriers, place)}};
+    if (batch.carriers.size() > 1) {
+        out["carrier"] = place.carrier;
+    }
+    return out;
 }
 
 Json number(const std::optional<double>& value) {
@@ -91,10 +101,11 @@ Json readOffJson(const ReadOff& read) {
 Json resultJson(const Batch& batch, const SampleResult& r) {
     Json replicates = Json::array();
     for (const ReplicateResult& replicate : r.replicates) {
-        replicates.push_back({{"well", wellName(replicate.place)},
-                              {"state", stateName(replicate.state)},
-                              {"response", number(replicate.response)},
-                              {"readOff", readOffJson(replicate.readOff)}});
+        Json one = placeJson(batch, replicate.place);
+        one["state"] = stateName(replicate.state);
+        one["response"] = number(replicate.response);
+        one["readOff"] = readOffJson(replicate.readOff);
+        replicates.push_back(std::move(one));
     }
     return {{"place", shortName(batch, r.group)},
             {"sample", fullName(batch, r.group)},
@@ -144,7 +155,7 @@ std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) 
                       ",recovery (%),status,review,remark\n";
     for (const SampleResult& r : evaluation.results) {
         out += csvCell(shortName(batch, r.group)) + "," + csvCell(fullName(batch, r.group)) + "," +
-               std::string(name(r.group.role)) + "," + wellsText(r) + "," + std::to_string(r.response.n) + "," +
+               std::string(name(r.group.role)) + "," + wellsText(batch, r) + "," + std::to_string(r.response.n) + "," +
                cell(r.response.mean) + "," + cell(r.readOff.x) + "," + cell(r.concentration.sd) + "," +
                cell(r.concentration.cvPercent) + "," + formatNumber(r.dilution) + "," + cell(r.result) + "," +
                cell(r.low) + "," + cell(r.high) + "," + cell(r.recoveryPercent) + "," + std::string(name(r.status)) +
@@ -155,12 +166,12 @@ std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) 
 
 namespace {
 
-Json criteriaJson(const std::vector<CriterionResult>& list) {
+Json criteriaJson(const Batch& batch, const std::vector<CriterionResult>& list) {
     Json out = Json::array();
     for (const CriterionResult& c : list) {
         Json wells = Json::array();
         for (const Place place : c.places) {
-            wells.push_back(wellName(place));
+            wells.push_back(placeName(batch, place));
         }
         out.push_back({{"key", c.key},
                        {"title", c.title},
@@ -188,16 +199,17 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
     out["fit"] = fitJson(evaluation.fit);
     Json standards = Json::array();
     for (const StandardValue& s : evaluation.standards) {
-        standards.push_back({{"level", "S" + std::to_string(s.level)},
-                             {"well", wellName(s.place)},
-                             {"x", s.x},
-                             {"y", s.y},
-                             {"used", s.isUsed},
-                             {"weight", number(s.normalisedWeight)},
-                             {"fitted", number(s.fitted)},
-                             {"residual", number(s.fitted ? std::optional(s.y - *s.fitted) : std::nullopt)},
-                             {"backCalculated", number(s.backCalculated)},
-                             {"errorPercent", number(s.errorPercent)}});
+        Json one{{"level", "S" + std::to_string(s.level)}};
+        one.update(placeJson(batch, s.place));
+        one["x"] = s.x;
+        one["y"] = s.y;
+        one["used"] = s.isUsed;
+        one["weight"] = number(s.normalisedWeight);
+        one["fitted"] = number(s.fitted);
+        one["residual"] = number(s.fitted ? std::optional(s.y - *s.fitted) : std::nullopt);
+        one["backCalculated"] = number(s.backCalculated);
+        one["errorPercent"] = number(s.errorPercent);
+        standards.push_back(std::move(one));
     }
     out["standards"] = standards;
     out["range"] = {{"by", name(analyte.range.by)},
@@ -208,7 +220,7 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
         results.push_back(resultJson(batch, r));
     }
     out["results"] = results;
-    out["criteria"] = criteriaJson(evaluation.criteria);
+    out["criteria"] = criteriaJson(batch, evaluation.criteria);
     out["verdict"] = name(evaluation.verdict);
     Json problems = Json::array();
     for (const Problem& problem : evaluation.problems) {
@@ -241,7 +253,7 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
         }
     }
     out["analytes"] = analytes;
-    out["batchCriteria"] = criteriaJson(evaluation.criteria);
+    out["batchCriteria"] = criteriaJson(batch, evaluation.criteria);
     out["verdict"] = name(evaluation.verdict);
     return out.dump(2, ' ', false, Json::error_handler_t::replace) + "\n";
 }

@@ -155,7 +155,7 @@ void writeStandards(Sheet sheet, const Batch& batch, const AnalyteEvaluation& ev
     sheet.heading({"Level", "Well", withUnit("Nominal", analyte), "Response", "In the fit", "Weight", "Fitted",
                    withUnit("Back-calculated", analyte), "Error, %"});
     for (const StandardValue& s : evaluation.standards) {
-        sheet.cell("S" + std::to_string(s.level)).cell(wellName(s.place)).cell(s.x).cell(s.y);
+        sheet.cell("S" + std::to_string(s.level)).cell(placeName(batch, s.place)).cell(s.x).cell(s.y);
         sheet.cell(std::string(s.isUsed ? "yes" : "no")).cell(s.normalisedWeight).cell(s.fitted);
         sheet.cell(s.backCalculated).cell(s.errorPercent);
         sheet.nextRow();

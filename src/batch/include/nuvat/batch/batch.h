@@ -18,13 +18,31 @@ enum class Role { Empty, Standard, Blank, Qc, Unknown };
 std::string_view name(Role role); ///< "empty", "standard", "blank", "qc", "unknown": stable, for files
 std::optional<Role> roleFromName(std::string_view text);
 
-/// Where a reading was taken: carrier (a plate; only carrier 1 so far), then row, then column, and ordered so. Not an
-/// aggregate: {row, column} keeps its meaning, where an aggregate that begins with the carrier would take the row for
-/// it.
+/// How samples sit in a carrier.
+enum class CarrierKind {
+    Plate,   ///< in wells, by row and column
+    RunList, ///< one after the other: cuvettes, vials, injections; rows are runs, and there is one column
+};
+std::string_view name(CarrierKind kind); ///< "plate", "run-list": stable, for files
+std::optional<CarrierKind> carrierKindFromName(std::string_view text);
+
+/// What samples sit in: a plate, or a list of runs in the order in which they are measured.
+struct Carrier {
+    CarrierKind kind = CarrierKind::Plate;
+    std::string name; ///< empty: it goes by kind and number, see carrierName
+    int rows = 8;
+    int columns = 12; ///< 1 in a run list
+    bool operator==(const Carrier&) const = default;
+    std::size_t size() const { return static_cast<std::size_t>(rows) * static_cast<std::size_t>(columns); }
+    bool holds(int row, int column) const { return row >= 0 && row < rows && column >= 0 && column < columns; }
+};
+
+/// Where a reading was taken: carrier, then row, then column, and ordered so. Not an aggregate: {row, column} keeps its
+/// meaning, where an aggregate that begins with the carrier would take the row for it.
 struct Place {
     int carrier = 1;
     int row = 0;
-    int column = 0;
+    int column = 0; ///< 0 in a run list
     constexpr Place() = default;
     constexpr Place(int ofRow, int ofColumn, int ofCarrier = 1) : carrier(ofCarrier), row(ofRow), column(ofColumn) {}
     auto operator<=>(const Place&) const = default;
@@ -36,6 +54,21 @@ struct Assignment {
     Role role = Role::Empty;
     int number = 0;
     auto operator<=>(const Assignment&) const = default;
+};
+
+enum class RunState { Planned, Running, Done, Failed, SetAside };
+std::string_view name(RunState state); ///< "planned", "running", "done", "failed", "set-aside": stable, for files
+std::optional<RunState> runStateFromName(std::string_view text);
+
+/// What is known of one run of a list besides its reading.
+struct Run {
+    std::string name; ///< what the list calls it; a sample that is painted there takes it for its name
+    std::string vial;
+    std::string file;
+    std::optional<double> injectedMicrolitres;
+    std::int64_t injectedMillis = 0; ///< since 1970-01-01 UTC; 0: not known
+    RunState state = RunState::Done;
+    bool operator==(const Run&) const = default;
 };
 
 /// One well of a reading, as the file gave it. Never changed after the import.
@@ -66,6 +99,9 @@ struct Reading {
 /// Standards of one nominal concentration.
 struct Level {
     std::optional<double> concentration; ///< in the method's unit, >= 0
+    /// It holds an end of the curve beyond the range: it takes part in the fit, no criterion judges it, and the range
+    /// does not reach it. Source: ICH M10 (2022), section 4.2.4.2.
+    bool isAnchor = false;
     bool operator==(const Level&) const = default;
 };
 
@@ -247,8 +283,6 @@ struct BatchInfo {
     std::string title = "New batch";
     std::string laboratory;
     int readingInUse = 0; ///< key into Batch::readings; 0 for none
-    int rows = 8;         ///< of the plate
-    int columns = 12;
     std::string note;
     bool operator==(const BatchInfo&) const = default;
 };
@@ -258,11 +292,13 @@ struct BatchInfo {
 struct Batch {
     BatchInfo info;
     Method method;
-    std::map<int, Reading> readings;    ///< 1, 2, … in the order of import
-    std::map<Place, Assignment> places; ///< places without an entry are empty
-    std::map<LevelKey, Level> levels;   ///< by number of the standard and analyte
-    std::map<QcKey, QcSample> qcs;      ///< by number of the QC and analyte; the name is that of analyte 1
-    std::map<int, Sample> samples;      ///< by number of the unknown
+    std::map<int, Carrier> carriers = {{1, {}}}; ///< 1, 2, …; one or more
+    std::map<Place, Run> runs;                   ///< of run lists; places without an entry are plain
+    std::map<int, Reading> readings;             ///< 1, 2, … in the order of import
+    std::map<Place, Assignment> places;          ///< places without an entry are empty
+    std::map<LevelKey, Level> levels;            ///< by number of the standard and analyte
+    std::map<QcKey, QcSample> qcs;               ///< by number of the QC and analyte; the name is that of analyte 1
+    std::map<int, Sample> samples;               ///< by number of the unknown
     std::map<Place, Exclusion> exclusions;
     std::map<OverrideKey, Override> overrides;
     bool operator==(const Batch&) const = default;
@@ -271,16 +307,30 @@ struct Batch {
     std::optional<double> concentration(int level, int analyte = 1) const;
     std::optional<double> nominal(int qc, int analyte = 1) const;
     Assignment at(Place place) const;
-    bool holds(Place place) const {
-        return place.carrier == 1 && place.row >= 0 && place.row < info.rows && place.column >= 0 &&
-               place.column < info.columns;
-    }
+    bool holds(Place place) const;
 };
 
 /// Short name of a group: "S1", "Blank", the QC's name or "QC 1", "U07".
 std::string shortName(const Batch& batch, Assignment group);
 /// Name a person gave, or else the short name.
 std::string fullName(const Batch& batch, Assignment group);
-std::string wellName(Place place);
+/// All places of all carriers, by carrier, row and column.
+std::vector<Place> placesOf(const Batch& batch);
+/// Name of a carrier: the one it was given, or "Plate 2", "Run list 1" by its number.
+std::string carrierName(const std::map<int, Carrier>& carriers, int number);
+/// "B7" on a plate, "run 12" in a run list; where there are several carriers the name of its own goes before it:
+/// "Plate 2 · B7".
+std::string placeName(const std::map<int, Carrier>& carriers, Place place);
+std::string placeName(const Batch& batch, Place place);
+/// The same to begin a sentence with: "Well B7", "Run 12", "Plate 2 · B7".
+std::string placeTitle(const Batch& batch, Place place);
+/// "A5, A6 and B1"; a carrier's name is said once for the places on it: "Plate 1 · A5 and A6, Plate 2 · B1".
+/// @param most how many are named; of more, all but `most` - 1 are counted: "A1, A2 and 7 more"
+std::string placeNames(const std::map<int, Carrier>& carriers, const std::vector<Place>& places,
+                       std::size_t most = static_cast<std::size_t>(-1));
+/// "8 wells", "1 run", "5 places" of both kinds.
+std::string countOfPlaces(const Batch& batch, const std::vector<Place>& places);
+/// The same as placeName without the carrier.
+std::string placeNameWithin(const std::map<int, Carrier>& carriers, Place place);
 
 } // namespace nuvat

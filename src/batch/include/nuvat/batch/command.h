@@ -27,13 +27,18 @@ using PlaceChange = ItemChange<Place, Assignment>;
 struct SampleKey {
     int number = 0;
 };
+struct CarrierKey {
+    int number = 1;
+};
 using LevelChange = ItemChange<LevelKey, Level>;
 using QcChange = ItemChange<QcKey, QcSample>;
 using SampleChange = ItemChange<SampleKey, Sample>;
 using ExclusionChange = ItemChange<Place, Exclusion>;
 using OverrideChange = ItemChange<OverrideKey, Override>;
+using CarrierChange = ItemChange<CarrierKey, Carrier>;
+using RunChange = ItemChange<Place, Run>;
 using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
-                            ExclusionChange, OverrideChange>;
+                            ExclusionChange, OverrideChange, CarrierChange, RunChange>;
 
 /// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
 struct Command {
@@ -71,8 +76,8 @@ struct Series {
 Result<std::vector<double>> seriesConcentrations(const Series& series);
 
 // Each of the following looks at the batch and returns the command that does it, without doing it. A command without
-// changes means that the batch already is as wanted. Those that take an analyte return method.no-analyte when the method
-// has none of that number.
+// changes means that the batch already is as wanted. Those that take an analyte return method.no-analyte when the
+// method has none of that number.
 
 /// Gives the places a role; standards, QCs and unknowns are counted up from one above the highest number in use every
 /// `replicates` places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears; an exclusion stays with
@@ -85,7 +90,9 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
 /// Sets the concentrations of S1, S2, … from a series. Levels above its last one lose theirs, except a zero standard:
 /// what an earlier, longer series left there belongs to no series any more.
 Result<Command> setSeries(const Batch& batch, const Series& series, int analyte = 1);
-/// @return layout.concentration when it is negative or not finite
+/// Marks a level as an anchor, or as a level like others.
+Result<Command> setAnchor(const Batch& batch, int number, bool isAnchor, int analyte = 1);
+/// Keeps the mark of an anchor. @return layout.concentration when it is negative or not finite
 Result<Command> setLevel(const Batch& batch, int number, std::optional<double> concentration, int analyte = 1);
 /// Gives the levels in use from S`first` on the concentrations of a pasted column, one a line; an empty line takes the
 /// concentration away. @return layout.levels-empty, layout.levels-too-many, layout.levels-number, layout.concentration

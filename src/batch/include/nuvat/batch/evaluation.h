@@ -65,6 +65,7 @@ struct StandardValue {
 struct LevelValue {
     int number = 0;
     std::optional<double> x;
+    bool isAnchor = false;                ///< holds the curve, is not judged
     Description response;                 ///< used replicates
     std::optional<double> cvPercent;      ///< of all replicates, also of those that were not chosen
     int standards = 0;                    ///< used ones
@@ -161,10 +162,8 @@ struct Problem {
 /// All that follows from a batch for one analyte.
 struct AnalyteEvaluation {
     int analyte = 1;
-    int rows = 0;
-    int columns = 0;
     std::shared_ptr<const PlaceIndex> index; ///< of the batch; the same for all analytes
-    std::vector<PlaceValue> places;          ///< rows*columns, row by row
+    std::vector<PlaceValue> places;          ///< of all carriers, by PlaceIndex::find
     BlankValue blank;
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
@@ -177,7 +176,7 @@ struct AnalyteEvaluation {
     Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
     std::vector<Problem> problems;
 
-    const PlaceValue& at(Place place) const; ///< @throws std::out_of_range off the plate (mistake of the caller)
+    const PlaceValue& at(Place place) const; ///< @throws std::out_of_range where no carrier is (mistake of the caller)
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
     std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones

@@ -9,6 +9,8 @@ namespace nuvat {
 // @return layout.*, method.*, batch.* with a sentence that names the value
 
 Result<void> validate(const BatchInfo& info);
+Result<void> validate(const Carrier& carrier);
+Result<void> validate(const Run& run);
 Result<void> validate(const Method& method);
 Result<void> validate(const Reading& reading);
 Result<void> validate(const Assignment& assignment);
@@ -20,12 +22,15 @@ Result<void> validate(const Override& decision);
 
 /// Every item before and after.
 Result<void> validate(const Command& command);
-/// Every item, and that places and exclusions lie on the plate.
+/// Every item, and that places, runs and exclusions lie on a carrier.
 Result<void> validate(const Batch& batch);
 
 /// Largest plate.
 inline constexpr int kMostRows = 32;
 inline constexpr int kMostColumns = 48;
+/// Far beyond what a day's run holds.
+inline constexpr int kMostRuns = 10'000;
+inline constexpr std::size_t kMostCarriers = 200;
 /// Far beyond what a panel measures; keeps a damaged file from asking for all memory.
 inline constexpr std::size_t kMostAnalytes = 500;
 
