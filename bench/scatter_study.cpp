@@ -26,11 +26,9 @@ struct Case {
 Batch layout() {
     Batch batch;
     Reading reading;
-    reading.rows = 8;
-    reading.columns = 12;
-    reading.wells.resize(96);
+    reading.payload = Payload::of({8, 12, std::vector<ReadingWell>(96)});
     batch.readings[1] = reading;
-    batch.info.readingInUse = 1;
+    batch.inUse[reading.slot] = 1;
     batch.method.subtractsBlank = false;
     for (int level = 1; level <= 7; ++level) {
         batch.levels[level] = {500 / std::pow(3.0, level - 1)};
@@ -69,15 +67,19 @@ int main(int argc, char** argv) {
             long reviewed = 0;
             long found = 0;
             for (int round = 0; round < batches; ++round) {
+                Grid grid{8, 12, std::vector<ReadingWell>(96)};
                 for (auto& [place, assignment] : batch.places) {
                     const bool isStandard = assignment.role == Role::Standard;
                     const double x =
                         isStandard ? *batch.concentration(assignment.number) : truthOf(assignment.number - 1);
                     const double cv = isStandard ? kStandardCv : assignment.number == 1 ? one.oddCv : one.sampleCv;
                     const double y = logisticResponse({2.3, 1.1, 20, 0.08, 1}, x);
-                    batch.readings.at(1).wells[static_cast<std::size_t>(12 * place.row + place.column)].value =
+                    grid.wells[static_cast<std::size_t>(12 * place.row + place.column)].value =
                         y * (1 + cv * normal(random));
                 }
+                Reading reading;
+                reading.payload = Payload::of(std::move(grid));
+                batch.readings.at(1) = reading;
                 const AnalyteEvaluation e = evaluateAnalyte(batch);
                 bool isAny = false;
                 for (const SampleResult& r : e.results) {

@@ -219,7 +219,7 @@ void MainWindow::connectAll() {
         m_panel->setVisible(m_workspace.isOpen() && width() >= kPanelFrom);
         remember();
         m_notice->hide();
-        showPage(m_workspace.batch().reading(m_workspace.analyteNumber()) == nullptr ? ChainPage::Data : m_page);
+        showPage(m_workspace.batch().firstReading(m_workspace.analyteNumber()) == nullptr ? ChainPage::Data : m_page);
     });
 }
 
@@ -243,8 +243,11 @@ void MainWindow::refreshFrame() {
     const Batch& batch = m_workspace.batch();
     m_title->setText(isOpen ? text(batch.info.title) : QStringLiteral("Nuvat"));
     QString where;
-    if (const Reading* reading = batch.reading(m_workspace.analyteNumber())) {
-        where = text(reading->readName.empty() ? reading->source : reading->readName);
+    if (const Reading* reading = isOpen ? batch.firstReading(m_workspace.analyteNumber()) : nullptr) {
+        const std::string& formula = std::get<ValueRule>(m_workspace.analyte().source.rule).formula;
+        where = text(!formula.empty()                ? formula
+                     : reading->slot.channel.empty() ? reading->source
+                                                     : reading->slot.channel);
     }
     m_place->setText(where);
     m_method->setVisible(isOpen);

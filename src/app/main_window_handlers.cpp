@@ -270,9 +270,11 @@ void MainWindow::addAnalyte() {
     Method method = m_workspace.batch().method;
     Analyte analyte = m_workspace.analyte();
     analyte.name = name->toStdString();
-    // With one reading for each analyte the new one takes the next that nobody uses yet.
+    // Where there is a reading for each analyte the new one takes the next.
     const int next = static_cast<int>(method.analytes.size()) + 1;
-    analyte.reading = m_workspace.batch().readings.contains(next) ? next : 0;
+    const auto channels = m_workspace.batch().channels();
+    const bool hasOwn = channels.size() >= static_cast<std::size_t>(next);
+    analyte.source.rule = ValueRule{hasOwn ? channels[static_cast<std::size_t>(next) - 1] : std::string()};
     method.analytes.push_back(analyte);
     if (m_workspace.apply(setMethod(m_workspace.batch(), method))) {
         m_workspace.showAnalyte(next);

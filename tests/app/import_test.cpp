@@ -249,7 +249,7 @@ TEST_F(Import, ByPastingABlock) {
     key(Qt::Key_V, Qt::ControlModifier);
     EXPECT_TRUE(find<QLabel>("importUnderstood")->text().contains(QStringLiteral("tab-separated, decimal comma")));
     click("importAccept");
-    EXPECT_EQ(m_workspace->batch().reading(1)->source, "pasted block");
+    EXPECT_EQ(m_workspace->batch().firstReading(1)->source, "pasted block");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
     EXPECT_EQ(m_workspace->index().numbersOf(Role::Unknown).size(), 38u); // the layout stays, everything follows
     click("undo");

@@ -9,6 +9,7 @@
 #include "plots/compare_plot.h"
 #include "plots/curve_plot.h"
 #include "session/report_layout.h"
+#include "support/wells.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/live_form.h"
@@ -787,12 +788,7 @@ TEST_F(Pages, HoveringAPointShowsItsValues) {
 
 TEST_F(Pages, UndoingALargerPlateTakesItsSelectionAlong) {
     click("startNew");
-    Reading large;
-    large.source = "large.csv";
-    large.rows = 16;
-    large.columns = 24;
-    large.wells.resize(384);
-    ASSERT_TRUE(m_workspace->apply(addReading(m_workspace->batch(), large)));
+    ASSERT_TRUE(m_workspace->apply(addReading(m_workspace->batch(), test::plateOf(16, 24, "large.csv"))));
     m_workspace->select({{15, 23}, {0, 0}});
     wait();
     m_workspace->undo();

@@ -8,6 +8,7 @@
 #include "nuvat/workflow/session.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <cmath>
 #include <gtest/gtest.h>
@@ -156,8 +157,7 @@ TEST(ReportPages, EveryColumnHoldsWhatItsHeadingSays) {
 // A blank that a free asymptote follows is no part of the interval, so the report must not say that it is.
 TEST(ReportPages, NamesTheBlankOnlyWhereItEntersTheInterval) {
     Batch batch = test::sampleDocument().batch();
-    batch.readings.at(1).wells[7 * 12].value =
-        *batch.readings.at(1).at({7, 0})->value + 0.01; // H1, so that it scatters
+    test::setValue(batch, {7, 0}, test::valueAt(batch, {7, 0}) + 0.01); // H1, so that it scatters
     const test::TemporaryFolder folder;
     const auto printed = [&] {
         EXPECT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));

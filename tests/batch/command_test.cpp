@@ -1,5 +1,6 @@
 #include "nuvat/batch/document.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <gtest/gtest.h>
 
@@ -115,11 +116,7 @@ TEST(Exclusions, NeedAReason) {
 }
 
 TEST(Readings, OfAnotherSizeAreRefusedOnceThereIsALayout) {
-    Reading small;
-    small.source = "small.csv";
-    small.rows = 4;
-    small.columns = 6;
-    small.wells.resize(24);
+    const Reading small = test::plateOf(4, 6, "small.csv");
     Document empty;
     ASSERT_TRUE(empty.apply(addReading(empty.batch(), small)));
     EXPECT_EQ(empty.batch().carriers.at(1).rows, 4);
@@ -130,12 +127,12 @@ TEST(Readings, OfAnotherSizeAreRefusedOnceThereIsALayout) {
 
 TEST(Readings, TheSecondIsUsedAndTheFirstStays) {
     Document document = test::sampleDocument();
-    Reading second = *document.batch().reading(1);
+    Reading second = *document.batch().firstReading(1);
     second.source = "again.csv";
     ASSERT_TRUE(document.apply(addReading(document.batch(), second)));
-    EXPECT_EQ(document.batch().reading(1)->source, "again.csv");
+    EXPECT_EQ(document.batch().firstReading(1)->source, "again.csv");
     ASSERT_TRUE(document.apply(useReading(document.batch(), 1)));
-    EXPECT_EQ(document.batch().reading(1)->source, "sample.csv");
+    EXPECT_EQ(document.batch().firstReading(1)->source, "sample.csv");
     EXPECT_EQ(document.batch().readings.size(), 2u);
 }
 
@@ -171,7 +168,7 @@ std::vector<Command> everyCommand(const Batch& batch) {
         excludePlaces(batch, {{0, 0}, {3, 1}}, "why", 77),
         setMethod(batch, method),
         setTitle(batch, "Another title"),
-        addReading(batch, *batch.reading(1)),
+        addReading(batch, *batch.firstReading(1)),
     };
     std::vector<Command> commands;
     for (auto& result : results) {

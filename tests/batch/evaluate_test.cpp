@@ -4,6 +4,7 @@
 #include "nuvat/batch/working.h"
 #include "nuvat/workflow/export.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <algorithm>
 #include <cmath>
@@ -24,9 +25,10 @@ const CriterionResult& criterion(const AnalyteEvaluation& evaluation, const std:
 
 /// The batch with another raw value in a well.
 Batch withReading(Batch batch, Place place, std::optional<double> value, const std::string& text = "x") {
-    Reading& reading = batch.readings.at(batch.info.readingInUse);
-    reading.wells[static_cast<std::size_t>(place.row * reading.columns + place.column)].value = value;
-    reading.wells[static_cast<std::size_t>(place.row * reading.columns + place.column)].text = text;
+    test::editWell(batch, place, [&](ReadingWell& well) {
+        well.value = value;
+        well.text = text;
+    });
     return batch;
 }
 

@@ -5,6 +5,7 @@
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <algorithm>
 #include <cmath>
@@ -21,12 +22,14 @@ using test::withMethod;
 Batch scattered() {
     Batch batch = sampleDocument().batch();
     int step = 0;
-    for (ReadingWell& well : batch.readings.at(1).wells) {
-        if (well.value) {
-            *well.value *= 1 + 0.01 * ((step * 7) % 5 - 2) / 2.0;
+    test::editGrid(batch, [&step](Grid& grid) {
+        for (ReadingWell& well : grid.wells) {
+            if (well.value) {
+                *well.value *= 1 + 0.01 * ((step * 7) % 5 - 2) / 2.0;
+            }
+            ++step;
         }
-        ++step;
-    }
+    });
     return batch;
 }
 

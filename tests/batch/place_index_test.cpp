@@ -31,7 +31,7 @@ TEST(Places, OfACarrierThatIsNotThereAreNowhere) {
     const Batch batch = test::sampleDocument().batch();
     EXPECT_TRUE(batch.holds({0, 0}));
     EXPECT_FALSE(batch.holds({0, 0, 2}));
-    EXPECT_EQ(batch.readings.at(1).at({0, 0, 2}), nullptr);
+    EXPECT_EQ(batch.reading(2, ""), nullptr);
     EXPECT_THROW((void)evaluateAnalyte(batch).at({0, 0, 2}), std::out_of_range);
     EXPECT_FALSE(assignRole(batch, {{0, 0, 2}}, Role::Standard, 1, Direction::Across));
     EXPECT_TRUE(excludePlaces(batch, {{0, 0, 2}}, "bubble", 1)->changes.empty());

@@ -6,6 +6,7 @@
 #include "replicate_rules.h"
 #include "support/every_command.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <algorithm>
 #include <cmath>
@@ -19,8 +20,7 @@ using test::placesOf;
 using test::sampleDocument;
 
 Batch withValue(Batch batch, Place place, double value) {
-    auto& well = batch.readings.at(1).wells[static_cast<std::size_t>(place.row * 12 + place.column)];
-    well.value = value;
+    test::setValue(batch, place, value);
     return batch;
 }
 
@@ -76,9 +76,8 @@ Batch withThirdReplicate() {
     Document document = sampleDocument();
     Batch batch = document.batch();
     batch.places[{2, 4}] = {Role::Unknown, 1};
-    const double good = *batch.readings.at(1).wells[2 * 12 + 2].value;
-    auto& well = batch.readings.at(1).wells[2 * 12 + 4];
-    well = {good + 0.4, "2", 4, 6};
+    const double good = test::valueAt(batch, {2, 2});
+    test::editWell(batch, {2, 4}, [good](ReadingWell& well) { well = {good + 0.4, "2", 4, 6}; });
     return withValue(batch, {2, 3}, good + 0.001);
 }
 
@@ -180,7 +179,7 @@ TEST(Interpolations, GiveEveryLevelBackAndHaveNoR2ToFail) {
 
 TEST(Averages, OfResponsesIsReadOffOnce) {
     Batch batch = sampleDocument().batch();
-    const double y = *batch.readings.at(1).wells[3 * 12 + 2].value;
+    const double y = test::valueAt(batch, {3, 2});
     batch = withValue(batch, {3, 3}, y - 0.2);
     batch.method.analyte().average = AverageOf::Concentrations;
     const double ofConcentrations = *evaluateAnalyte(batch).result({Role::Unknown, 2})->readOff.x;
@@ -310,19 +309,22 @@ TEST(Overrides, NeedAReasonAndLetTheVerdictPass) {
 /// The sample batch with a second analyte: other concentrations, other model, another reading.
 Batch twoAnalytes() {
     Document document = sampleDocument();
-    Reading second = *document.batch().reading(1);
-    for (ReadingWell& well : second.wells) {
-        if (well.value) {
-            well.value = *well.value / 2;
+    Reading second = *document.batch().firstReading(1);
+    second.slot.channel = "second";
+    test::editGrid(second, [](Grid& grid) {
+        for (ReadingWell& well : grid.wells) {
+            if (well.value) {
+                well.value = *well.value / 2;
+            }
         }
-    }
+    });
     EXPECT_TRUE(document.apply(addReading(document.batch(), second)));
     EXPECT_TRUE(document.apply(useReading(document.batch(), 1)));
     Method method = document.batch().method;
     Analyte other = method.analyte();
     other.name = "Ochratoxin A";
     other.unit = "ng/mL";
-    other.reading = 2;
+    other.source.rule = ValueRule{"second"};
     method.analytes.push_back(other);
     EXPECT_TRUE(document.apply(setMethod(document.batch(), method)));
     EXPECT_TRUE(document.apply(setSeries(document.batch(), {50, true, 3, 7}, 2)));
@@ -486,7 +488,7 @@ TEST(Evaluator, AgreesWithFullEvaluationThroughRandomEdits) {
 // ICH M10, 3.3.2: at least two thirds of all QCs and at least half at each level.
 TEST(QcWithin, AsksForHalfAtEachLevel) {
     Batch batch = sampleDocument().batch();
-    const double good = *batch.readings.at(1).at({0, 2})->value; // QC 1
+    const double good = test::valueAt(batch, {0, 2}); // QC 1
     for (const Place place : {Place{2, 2}, Place{2, 3}, Place{3, 2}, Place{3, 3}}) {
         batch.places[place] = {Role::Qc, 1};
         batch = withValue(batch, place, good);
@@ -513,8 +515,8 @@ TEST(LevelLimits, AreThoseOfTheirEnd) {
 
 TEST(PooledCv, LeavesTheBlanksOut) {
     Batch batch = sampleDocument().batch();
-    const double blank = *batch.readings.at(1).at({7, 0})->value;
-    batch = withValue(batch, {0, 0}, *batch.readings.at(1).at({0, 0})->value * 1.05); // so that there is a CV
+    const double blank = test::valueAt(batch, {7, 0});
+    batch = withValue(batch, {0, 0}, test::valueAt(batch, {0, 0}) * 1.05); // so that there is a CV
     const auto before = evaluateAnalyte(batch).pooledCvPercent;
     ASSERT_TRUE(before.has_value());
     ASSERT_GT(*before, 0);

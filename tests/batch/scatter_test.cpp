@@ -6,6 +6,7 @@
 #include "nuvat/core/stats/distributions.h"
 #include "replicate_rules.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <algorithm>
 #include <cmath>
@@ -15,15 +16,9 @@ namespace nuvat {
 namespace {
 
 using test::sampleDocument;
+using test::setValue;
+using test::valueAt;
 using test::withMethod;
-
-void setValue(Batch& batch, Place place, double value) {
-    batch.readings.at(1).wells[static_cast<std::size_t>(place.row * 12 + place.column)].value = value;
-}
-
-double valueAt(const Batch& batch, Place place) {
-    return *batch.readings.at(1).at(place)->value;
-}
 
 /// Every standard and sample with duplicates that differ by 2 %, U03 by 40 %.
 Batch withOddSample() {
@@ -148,7 +143,7 @@ TEST(BestSubset, NeverEntersAnIntervalOrACv) {
     Batch batch = withOddSample();
     batch.places[{4, 4}] = {Role::Unknown, 3};
     setValue(batch, {4, 4}, valueAt(batch, {4, 2}) * 1.001);
-    batch.readings.at(1).wells[4 * 12 + 4].text = "1";
+    test::editWell(batch, {4, 4}, [](ReadingWell& well) { well.text = "1"; });
     batch.method.replicates.keepBest = 2;
     const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     const GroupValue& group = *evaluation.group({Role::Unknown, 3});

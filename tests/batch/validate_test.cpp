@@ -29,7 +29,7 @@ TEST(Validate, RefusesEverySettingThatNothingCouldBeComputedWith) {
         {"method.dilution-se", [](Method& m) { m.dilutionRelativeSe = -1; }},
         {"method.no-analyte", [](Method& m) { m.analytes.clear(); }},
         {"method.analytes", [](Method& m) { m.analytes.resize(10'000); }},
-        {"method.reading", [](Method& m) { m.analyte().reading = -1; }},
+        {"method.response", [](Method& m) { m.analyte().source.rule = ValueRule{std::string(2001, '1')}; }},
         {"method.not-finite", [](Method& m) { m.analyte().fit.heldA = kInfinity; }},
         {"method.not-finite", [](Method& m) { m.analyte().fit.fixedX = kInfinity; }},
         {"method.range", [](Method& m) { m.analyte().range.extrapolation = 0.5; }},
@@ -61,17 +61,15 @@ TEST(Validate, RefusesEverySettingThatNothingCouldBeComputedWith) {
 }
 
 TEST(Validate, RefusesPlatesOfNoSizeAndWellsThatAreNotThere) {
-    Reading reading;
-    reading.rows = 65536;
-    reading.columns = 65536; // whose product is 0 in an int
-    EXPECT_EQ(codeOf(validate(reading)), "batch.plate-size");
-    reading.rows = 8;
-    reading.columns = 12;
-    EXPECT_EQ(codeOf(validate(reading)), "batch.reading"); // no wells
-    reading.wells.resize(96);
-    EXPECT_EQ(codeOf(validate(reading)), "");
-    reading.wells[3].value = kInfinity;
-    EXPECT_EQ(codeOf(validate(reading)), "batch.reading");
+    EXPECT_EQ(codeOf(validate(Reading{})), "batch.reading"); // without a payload
+    Grid grid{65536, 65536, {}};                             // whose product is 0 in an int
+    EXPECT_EQ(codeOf(validate(grid, "x")), "batch.plate-size");
+    grid = {8, 12, {}};
+    EXPECT_EQ(codeOf(validate(grid, "x")), "batch.reading"); // no wells
+    grid.wells.resize(96);
+    EXPECT_EQ(codeOf(validate(grid, "x")), "");
+    grid.wells[3].value = kInfinity;
+    EXPECT_EQ(codeOf(validate(grid, "x")), "batch.reading");
     EXPECT_EQ(codeOf(validate(Assignment{Role::Standard, 0})), "layout.number");
     EXPECT_EQ(codeOf(validate(Assignment{Role::Blank, 1})), "layout.number");
     EXPECT_EQ(codeOf(validate(Level{-1.0})), "layout.concentration");

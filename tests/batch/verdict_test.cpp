@@ -4,6 +4,7 @@
 
 #include "nuvat/batch/command.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <algorithm>
 #include <cmath>
@@ -19,7 +20,7 @@ using test::withMethod;
 Batch withoutCurve() {
     Batch batch = sampleDocument().batch();
     for (const Place place : test::placesOf(batch, {Role::Standard, 1})) {
-        batch.readings.at(1).wells[static_cast<std::size_t>(place.row * 12 + place.column)].value.reset();
+        test::setValue(batch, place, std::nullopt);
     }
     for (int level = 1; level <= 7; ++level) {
         batch.levels[level] = {5.0}; // one concentration for all
@@ -96,15 +97,15 @@ TEST(Verdict, OfABatchWithAnUnjudgedAnalyteIsNotAccepted) {
     method.limits.unknownCv.reset();
     Analyte second = method.analyte();
     second.name = "Citrinin";
-    second.reading = 7; // there is none
+    second.source.rule = ValueRule{"405 nm"}; // there is none
     method.analytes.push_back(second);
     ASSERT_TRUE(document.apply(setMethod(document.batch(), method)));
     const Evaluation evaluation = evaluate(document.batch());
     EXPECT_EQ(evaluation.analyte(2).verdict, Outcome::NotApplicable);
     EXPECT_NE(evaluation.verdict, Outcome::Pass);
     ASSERT_FALSE(evaluation.analyte(2).problems.empty());
-    EXPECT_NE(evaluation.analyte(2).problems[0].message.find("reading 7, which is not in this batch"),
-              std::string::npos);
+    EXPECT_NE(evaluation.analyte(2).problems[0].message.find("A channel has to be in this batch"), std::string::npos)
+        << evaluation.analyte(2).problems[0].message;
 }
 
 TEST(Verdict, LevelsWithinOfNothingAskedAreMet) {
@@ -134,20 +135,13 @@ TEST(Places, OffThePlateAreNoOthers) {
     const AnalyteEvaluation evaluation = evaluateAnalyte(sampleDocument().batch());
     EXPECT_THROW((void)evaluation.at({0, 12}), std::out_of_range); // not B1
     EXPECT_THROW((void)evaluation.at({-1, 3}), std::out_of_range);
-    const Reading reading = sampleDocument().batch().readings.at(1);
-    EXPECT_EQ(reading.at({0, 12}), nullptr);
-    EXPECT_EQ(reading.at({8, 0}), nullptr);
-    EXPECT_NE(reading.at({7, 11}), nullptr);
+    const auto grid = sampleDocument().batch().readings.at(1)->payload.grid();
+    EXPECT_EQ(grid->at(0, 12), nullptr);
+    EXPECT_EQ(grid->at(8, 0), nullptr);
+    EXPECT_NE(grid->at(7, 11), nullptr);
 }
 
-Reading plateOf(int rows, int columns) {
-    Reading reading;
-    reading.source = "plate.csv";
-    reading.rows = rows;
-    reading.columns = columns;
-    reading.wells.resize(static_cast<std::size_t>(rows * columns));
-    return reading;
-}
+using test::plateOf;
 
 TEST(UseReading, TakesTheSizeAlongOrIsRefused) {
     Document document;

@@ -1,6 +1,7 @@
 // The words and numbers people read.
 #include "nuvat/batch/working.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <gtest/gtest.h>
 
@@ -116,18 +117,19 @@ TEST(Working, OfAQcEndsInItsRecovery) {
 TEST(Working, WithoutAReadingSaysWhatToDo) {
     Batch batch = test::sampleDocument().batch();
     batch.readings.clear();
-    batch.info.readingInUse = 0;
+    batch.inUse.clear();
     const Working working = workingOf(batch, evaluateAnalyte(batch), Assignment{Role::Unknown, 1});
     ASSERT_EQ(working.steps.size(), 1u);
-    EXPECT_EQ(working.steps[0].lines[0], "Import a plate reading under Data.");
+    EXPECT_EQ(working.steps[0].lines[0], "Import a reading under Data.");
 }
 
 // A file with decimal commas must not bring a second decimal sign into the panel.
 TEST(Working, ShowsReadingsWithOneDecimalSign) {
     Batch batch = test::sampleDocument().batch();
-    auto& well = batch.readings.at(1).wells[2 * 12 + 2]; // C3, U01
-    well.text = "0,190";
-    well.value = 0.19;
+    test::editWell(batch, {2, 2}, [](ReadingWell& well) { // C3, U01
+        well.text = "0,190";
+        well.value = 0.19;
+    });
     const Working working = workingOf(batch, evaluateAnalyte(batch), {Role::Unknown, 1});
     ASSERT_FALSE(working.steps.empty());
     EXPECT_EQ(working.steps.front().lines.front(), "C3  0.190");

@@ -4,6 +4,7 @@
 #include "nuvat/workflow/session.h"
 #include "support/every_command.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <cstdio>
 #include <random>
@@ -55,13 +56,13 @@ Method randomMethod(Method method, std::mt19937& random) {
 Batch randomBatch(unsigned seed) {
     std::mt19937 random(seed);
     Batch batch = sampleDocument().batch();
-    for (auto& [number, reading] : batch.readings) {
-        for (ReadingWell& well : reading.wells) {
+    editGrid(batch, [&random](Grid& grid) {
+        for (ReadingWell& well : grid.wells) {
             if (well.value) {
                 *well.value *= 1 + 0.04 * (static_cast<double>(random() % 2001) / 1000 - 1);
             }
         }
-    }
+    });
     Document document(DocumentState{.batch = std::move(batch)}, [] { return std::int64_t{1'000}; });
     for (int edit = 0; edit < kEdits; ++edit) {
         if (random() % 2 == 0) {

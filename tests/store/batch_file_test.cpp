@@ -213,7 +213,7 @@ TEST(BatchFile, KeepsEverySettingOfEveryAnalyte) {
     Analyte second = method.analyte();
     second.name = "Ochratoxin A";
     second.unit = "ng/mL";
-    second.reading = 1;
+    second.source = {ValueRule{"log10(reading)"}, CurveOf::Carrier};
     second.fit = {.model = Model::Logistic5,
                   .weighting = Weighting::InverseY,
                   .weightFrom = WeightSource::Fitted,
@@ -289,13 +289,13 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     };
     expectRefused(write("1.nuvat", "DELETE FROM batch"), "store.damaged");
     expectRefused(write("2.nuvat", "UPDATE analyte SET model = 'nonsense'"), "store.damaged");
-    expectRefused(write("3.nuvat", "UPDATE reading_well SET row = 31 WHERE row = 0 AND column = 0"), "store.damaged");
+    expectRefused(write("3.nuvat", "UPDATE payload SET data = '{}'"), "store.damaged");
     expectRefused(write("5.nuvat", "INSERT INTO place VALUES (1, 99, 0, 'blank', 0)"), "store.damaged");
     expectRefused(write("6.nuvat", "DROP TABLE sample"), "store.damaged");
     // Numbers that no command writes would make the calculation stumble.
     expectRefused(write("7.nuvat", "UPDATE level SET concentration = -1 WHERE number = 1"), "store.damaged");
     expectRefused(write("8.nuvat", "UPDATE sample SET dilution = 9e999"), "store.damaged");
-    expectRefused(write("9.nuvat", "UPDATE reading_well SET value = 9e999 WHERE row = 0"), "store.damaged");
+    expectRefused(write("9.nuvat", "UPDATE payload SET data = replace(data, 'null', '9e999')"), "store.damaged");
     expectRefused(write("10.nuvat", "UPDATE qc SET nominal = 0"), "store.damaged");
     expectRefused(write("11.nuvat", "UPDATE method SET confidence = 1"), "store.damaged");
     expectRefused(write("13.nuvat", "DELETE FROM analyte"), "store.damaged");

@@ -34,8 +34,9 @@ void leaveHotJournal(const std::filesystem::path& path) {
         sqlite3_open(path.c_str(), &db);
         sqlite3_exec(
             db,
-            "PRAGMA cache_size = 1; BEGIN IMMEDIATE; UPDATE reading_well SET value = value + 1, text = text || "
-            "'killed in the middle of it'; UPDATE sample SET name = name || 'killed'",
+            "PRAGMA cache_size = 1; BEGIN IMMEDIATE; UPDATE payload SET data = replace(data, '1', '7'); UPDATE command "
+            "SET label = label || 'killed in the middle of it', changes = replace(changes, 'a', 'bb'); UPDATE sample "
+            "SET name = name || 'killed'",
             nullptr, nullptr, nullptr);
         ::_exit(0);
     }
@@ -237,7 +238,7 @@ TEST(Damage, OfAReadingsValuesIsNoticed) {
     const TemporaryFolder folder;
     const auto path = folder / "x.nuvat";
     ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
-    runSql(path, "UPDATE reading_well SET value = value * 2 WHERE row = 0 AND column = 0");
+    runSql(path, "UPDATE payload SET data = replace(data, '0.06', '0.07')");
     const auto opened = BatchFile::open(path);
     ASSERT_FALSE(opened);
     EXPECT_EQ(opened.error().code, "store.damaged");
@@ -388,13 +389,12 @@ TEST(Damage, ByAHostileSchemaIsRefused) {
     refused(
         "DROP TABLE history; CREATE VIEW history AS WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n) "
         "SELECT i AS id, i AS time_millis, 'done' AS kind, 'x' AS label, '' AS reason, 'edit' AS subject FROM n");
-    // A reading without its checks whose size overflows.
-    refused(
-        "PRAGMA foreign_keys = OFF; DROP VIEW place_view; ALTER TABLE reading RENAME TO old; CREATE TABLE reading AS "
-        "SELECT * FROM old; DROP TABLE old; UPDATE reading SET rows = 65536, columns = 65536");
+    // A payload whose size overflows.
+    refused("UPDATE payload SET data = replace(replace(data, '\"rows\":8', '\"rows\":65536'), '\"columns\":12', "
+            "'\"columns\":65536')");
     // Text in a column of numbers is not read as 0.
-    refused("PRAGMA foreign_keys = OFF; DROP VIEW place_view; ALTER TABLE reading_well RENAME TO old; CREATE TABLE "
-            "reading_well AS SELECT * FROM old; DROP TABLE old; UPDATE reading_well SET value = 'abc' WHERE row = 0");
+    refused("PRAGMA foreign_keys = OFF; DROP VIEW place_view; ALTER TABLE level RENAME TO old; CREATE TABLE "
+            "level AS SELECT * FROM old; DROP TABLE old; UPDATE level SET concentration = 'abc' WHERE number = 1");
     refused("UPDATE analyte SET weighting = 'none', weight_from = 'nonsense'");
 }
 

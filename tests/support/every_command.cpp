@@ -1,6 +1,7 @@
 #include "support/every_command.h"
 
 #include "nuvat/batch/evaluation.h"
+#include "support/wells.h"
 
 namespace nuvat::test {
 
@@ -37,13 +38,15 @@ Result<Command> anotherReading(const Batch& batch, int variant) {
     if (batch.readings.empty()) {
         return Command{};
     }
-    Reading reading = batch.readings.begin()->second;
+    Reading reading = *batch.readings.begin()->second;
     reading.source = "again " + std::to_string(variant) + ".csv";
-    for (ReadingWell& well : reading.wells) {
-        if (well.value) {
-            *well.value *= 1 + 0.001 * variant;
+    editGrid(reading, [variant](Grid& grid) {
+        for (ReadingWell& well : grid.wells) {
+            if (well.value) {
+                *well.value *= 1 + 0.001 * variant;
+            }
         }
-    }
+    });
     return addReading(batch, std::move(reading));
 }
 

@@ -36,22 +36,26 @@ double concentrationAt(int n) {
     return 10 + 37 * (n / 2) % 900;
 }
 
+std::string channelOf(int analyte) {
+    return std::to_string(440 + 10 * analyte) + " nm";
+}
+
 Reading readingOf(int rows, int columns, unsigned seed) {
     std::mt19937 random(seed);
-    Reading reading{.source = "plate " + std::to_string(seed) + ".csv", .understood = "matrix", .readName = "450 nm"};
-    reading.rows = rows;
-    reading.columns = columns;
-    reading.wells.resize(static_cast<std::size_t>(rows * columns));
+    Reading reading{.source = "plate " + std::to_string(seed) + ".csv", .understood = "matrix"};
+    reading.slot.channel = channelOf(static_cast<int>(seed));
+    Grid grid{rows, columns, std::vector<ReadingWell>(static_cast<std::size_t>(rows * columns))};
     for (int n = 0; n < rows * columns; ++n) {
         const double x = concentrationAt(n);
         const double y = 0.05 + (x > 0 ? 2.5 / (1 + std::pow(150 / x, 1.1)) : 0);
         const double noise = 1 + 0.04 * (static_cast<double>(random() % 1001) / 1000 - 0.5);
-        ReadingWell& well = reading.wells[static_cast<std::size_t>(n % rows * columns + n / rows)];
+        ReadingWell& well = grid.wells[static_cast<std::size_t>(n % rows * columns + n / rows)];
         well.text = formatFigures(y * noise, 5);
         well.value = parseNumber(well.text);
         well.line = n % rows + 2;
         well.column = n / rows + 2;
     }
+    reading.payload = Payload::of(std::move(grid));
     return reading;
 }
 
@@ -76,7 +80,7 @@ DocumentState largeBatch(int rows, int columns, int analytes) {
     method.analytes.resize(static_cast<std::size_t>(analytes), method.analyte());
     for (int analyte = 1; analyte <= analytes; ++analyte) {
         method.analyte(analyte).name = "Analyte " + std::to_string(analyte);
-        method.analyte(analyte).reading = analytes == 1 ? 0 : analyte;
+        method.analyte(analyte).source.rule = ValueRule{analytes == 1 ? "" : channelOf(analyte)};
     }
     apply(document, setMethod(batch(), method));
     int next = 0;

@@ -65,12 +65,10 @@ Document sampleDocument(Document::Clock clock) {
 
     Reading reading;
     reading.source = "sample.csv";
-    reading.rows = 8;
-    reading.columns = 12;
-    reading.wells.resize(96);
+    Grid grid{8, 12, std::vector<ReadingWell>(96)};
     const auto put = [&](int row, int column, double y) {
         const double value = y + kBlank;
-        reading.wells[static_cast<std::size_t>(row * 12 + column)] = {value, formatNumber(value), row + 2, column + 2};
+        grid.wells[static_cast<std::size_t>(row * 12 + column)] = {value, formatNumber(value), row + 2, column + 2};
     };
     for (int column = 0; column < 2; ++column) {
         for (int row = 0; row < 7; ++row) {
@@ -83,6 +81,7 @@ Document sampleDocument(Document::Clock clock) {
             put(row, column + 2, curve(sampleTruth()[static_cast<std::size_t>(row - 2)]));
         }
     }
+    reading.payload = Payload::of(std::move(grid));
     must(document.apply(addReading(document.batch(), reading)));
     must(document.apply(assignRole(document.batch(), block(0, 6, 0, 1), Role::Standard, 2, Direction::Across)));
     must(document.apply(assignRole(document.batch(), block(7, 7, 0, 1), Role::Blank, 2, Direction::Across)));

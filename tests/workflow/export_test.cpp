@@ -5,6 +5,7 @@
 #include "nuvat/workflow/export.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
+#include "support/wells.h"
 
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
@@ -33,7 +34,7 @@ std::size_t columnOf(const ColumnTable& table, const std::string& start) {
 Batch uneven() {
     Batch batch = test::sampleDocument().batch();
     for (const int column : {2, 3}) {
-        batch.readings.at(1).wells[static_cast<std::size_t>(2 * 12 + column)].value = 9.0; // U01
+        test::setValue(batch, {2, column}, 9.0); // U01
     }
     batch.exclusions[{3, 2}] = {"bubble", 1}; // one replicate of U02
     return batch;

@@ -1,5 +1,6 @@
 #include "panels/curve_settings.h"
 
+#include "nuvat/batch/value_formula.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
@@ -30,8 +31,24 @@ void CurveSettings::makeFit() {
     m_reading = form()->choice(QStringLiteral("analyteReading"), tr("Responses from"), {});
     m_readingRow = form()->row(tr("Responses from"), {m_reading});
     connect(m_reading, &QComboBox::activated, this, [this](int index) {
-        change([&](Method&, Analyte& a) { a.reading = m_readingKeys[static_cast<std::size_t>(index)]; });
+        const auto chosen = static_cast<std::size_t>(index);
+        if (chosen < m_formulas.size()) {
+            change([&](Method&, Analyte& a) { a.source.rule = ValueRule{m_formulas[chosen]}; });
+        } else { // a formula, yet to be typed
+            m_formulaRow->show();
+            m_formula->setFocus(Qt::TabFocusReason);
+        }
     });
+    m_formula = form()->line(QStringLiteral("responseFormula"), tr("Formula of the response"));
+    m_formula->setPlaceholderText(tr("450 nm − 620 nm"));
+    m_formulaRow =
+        form()->row(tr("Formula"), {m_formula}, tr("Over the names of what was read, with + − × ÷ and functions"));
+    connect(m_formula, &QLineEdit::editingFinished, this, &CurveSettings::takeFormula);
+    m_curveOf = form()->segments(QStringLiteral("curveOf"), tr("Curve"), {tr("one for all"), tr("one a plate")});
+    m_curveOfRow = form()->row(tr("Curve"), {m_curveOf},
+                               tr("One from the standards of all plates and lists, or for each one from its own"));
+    connect(m_curveOf, &Segments::chosen, this,
+            [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
     m_fitTo = form()->segments(QStringLiteral("fitTo"), tr("Fitted to"), {tr("each replicate"), tr("level means")});
     m_fitToRow = form()->row(tr("Fitted to"), {m_fitTo});
     connect(m_fitTo, &Segments::chosen, this,
@@ -169,21 +186,51 @@ void CurveSettings::refresh() {
     m_outliers->setCurrentIndex(static_cast<int>(method.replicates.outlierTest));
 }
 
+/// What responses are read from: the reading in use, one by its name, or a formula.
+void CurveSettings::refreshSource() {
+    const Batch& batch = m_workspace.batch();
+    const AnalyteSource& source = m_workspace.analyte().source;
+    const std::string& formula = std::get<ValueRule>(source.rule).formula;
+    m_reading->clear();
+    m_formulas = {""};
+    m_reading->addItem(batch.info.channel.empty() ? tr("the reading in use")
+                                                  : tr("%1, in use").arg(text(batch.info.channel)));
+    for (const std::string& channel : batch.channels()) {
+        if (!channel.empty()) {
+            m_formulas.push_back(channel);
+            m_reading->addItem(text(channel));
+        }
+    }
+    m_reading->addItem(tr("a formula"));
+    const auto found = std::find(m_formulas.begin(), m_formulas.end(), formula);
+    m_reading->setCurrentIndex(static_cast<int>(found - m_formulas.begin()));
+    m_readingRow->setVisible(m_formulas.size() > 2 || !formula.empty());
+    const bool isFormula = found == m_formulas.end();
+    if (!m_formula->hasFocus()) {
+        m_formula->setText(isFormula ? text(formula) : QString());
+        m_formulaRow->setVisible(isFormula);
+    }
+    m_curveOf->setCurrent(static_cast<int>(source.curve));
+    m_curveOfRow->setVisible(batch.carriers.size() > 1);
+}
+
+/// A formula that cannot be read stays as it was typed, and the notice bar says why.
+void CurveSettings::takeFormula() {
+    const std::string typed = m_formula->text().trimmed().toStdString();
+    if (typed == std::get<ValueRule>(m_workspace.analyte().source.rule).formula) {
+        return;
+    }
+    if (const auto parsed = ValueFormula::parse(typed, m_workspace.batch().channels()); !typed.empty() && !parsed) {
+        m_workspace.tell(parsed.error());
+        return;
+    }
+    change([&](Method&, Analyte& a) { a.source.rule = ValueRule{typed}; });
+}
+
 void CurveSettings::refreshFit() {
     const Analyte& analyte = m_workspace.analyte();
     const FitOptions& options = analyte.fit;
-    m_reading->clear();
-    m_reading->addItem(tr("the reading in use"));
-    m_readingKeys = {0};
-    for (const auto& [key, one] : m_workspace.batch().readings) {
-        m_reading->addItem(
-            QStringLiteral("%1 %2").arg(key).arg(text(one.readName.empty() ? one.source : one.readName)));
-        m_readingKeys.push_back(key);
-        if (key == analyte.reading) {
-            m_reading->setCurrentIndex(m_reading->count() - 1);
-        }
-    }
-    m_readingRow->setVisible(m_workspace.batch().readings.size() > 1 || analyte.reading != 0);
+    refreshSource();
     m_fitTo->setCurrent(static_cast<int>(options.fitTo));
     m_fitToRow->setVisible(!isInterpolation(options.model)); // those go through the level means in any case
     m_weightFrom->setCurrent(static_cast<int>(options.weightFrom));

@@ -17,17 +17,20 @@ private:
     void makeReplicates(LiveForm* part);
     void refresh() override;
     void refreshFit();
+    void refreshSource();
+    void takeFormula();
     void refreshReadingOff();
     Choice *m_reading, *m_interval, *m_scatter, *m_rangeBy, *m_outliers;
-    Segments *m_fitTo, *m_weightFrom, *m_a, *m_d, *m_beyond, *m_average;
+    QLineEdit* m_formula;
+    Segments *m_curveOf, *m_fitTo, *m_weightFrom, *m_a, *m_d, *m_beyond, *m_average;
     NumberField *m_theta, *m_floor, *m_heldA, *m_heldD, *m_fixedX, *m_fixedY, *m_confidence, *m_precision, *m_lloq,
         *m_uloq, *m_extrapolation, *m_dilution, *m_keepBest;
     Switch* m_blank;
     QLabel* m_range;
-    QWidget *m_readingRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow, *m_floorRow, *m_aRow, *m_dRow, *m_fixedRow,
-        *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
-    std::vector<int> m_readingKeys;
-    std::vector<int> m_intervals; ///< IntervalMethod of each item of the list
+    QWidget *m_readingRow, *m_formulaRow, *m_curveOfRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow, *m_floorRow,
+        *m_aRow, *m_dRow, *m_fixedRow, *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
+    std::vector<std::string> m_formulas; ///< of each item of the list but its last
+    std::vector<int> m_intervals;        ///< IntervalMethod of each item of the list
 };
 
 } // namespace nuvat

@@ -19,13 +19,14 @@ namespace nuvat {
 
 namespace {
 
-std::vector<Place> unusablePlaces(const Reading& reading) {
+/// Places of a reading whose text is no number.
+std::vector<Place> unusablePlaces(const Reading& reading, const Grid& grid) {
     std::vector<Place> places;
-    for (int row = 0; row < reading.rows; ++row) {
-        for (int column = 0; column < reading.columns; ++column) {
-            const auto& well = reading.wells[static_cast<std::size_t>(row * reading.columns + column)];
+    for (int row = 0; row < grid.rows; ++row) {
+        for (int column = 0; column < grid.columns; ++column) {
+            const ReadingWell& well = *grid.at(row, column);
             if (!well.value && !well.text.empty()) {
-                places.push_back({row, column});
+                places.push_back({row, column, reading.slot.carrier});
             }
         }
     }
@@ -76,18 +77,23 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     const auto reading = [&workspace](int row) -> std::pair<int, const Reading*> {
         auto it = workspace.batch().readings.begin();
         std::advance(it, row);
-        return {it->first, &it->second};
+        return {it->first, &*it->second};
     };
     const auto inUse = [&workspace, reading](int row) {
-        return reading(row).first == workspace.batch().info.readingInUse;
+        const auto& [key, one] = reading(row);
+        const auto used = workspace.batch().inUse.find(one->slot);
+        return used != workspace.batch().inUse.end() && used->second == key;
     };
     m_readings = new ColumnsModel(
         {{tr("Source"), false, 112, [reading](int row) { return text(reading(row).second->source); },
           [inUse](int row, int role) { return role == cell::kBold ? QVariant(inUse(row)) : QVariant(); }},
          {tr("What was understood"), false, 0,
-          [reading](int row) {
+          [&workspace, reading](int row) {
               const Reading& r = *reading(row).second;
-              return text((r.readName.empty() ? "" : r.readName + ", ") + r.understood);
+              const Batch& batch = workspace.batch();
+              const std::string where =
+                  batch.carriers.size() > 1 ? carrierName(batch.carriers, r.slot.carrier) + ", " : "";
+              return text(where + (r.slot.channel.empty() ? "" : r.slot.channel + ", ") + r.understood);
           }},
          {tr("Imported"), false, 76, [reading](int row) { return clockText(reading(row).second->takenInMillis); }},
          {QString(), false, 68, [inUse](int row) { return inUse(row) ? DataPage::tr("In use") : QString(); },
@@ -157,31 +163,44 @@ QString DataPage::facts() const {
     return tr("Drop a file anywhere to add a reading · Ctrl+V pastes a block");
 }
 
-void DataPage::refresh() {
-    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
-    m_empty->setVisible(reading == nullptr);
-    m_full->setVisible(reading != nullptr);
-    m_readings->refresh();
-    if (reading == nullptr) {
-        return;
+/// The reading that is looked at: of the carrier that is shown, the first that the analyte is read from.
+const Reading* DataPage::shownReading() const {
+    const Batch& batch = m_workspace.batch();
+    for (const std::string& channel : batch.channelsOf(m_workspace.analyteNumber())) {
+        if (const Reading* found = batch.reading(m_workspace.carrierNumber(), channel)) {
+            return found;
+        }
     }
-    if (const auto range = m_plate->valueRange(); range && *range != m_range) {
+    return nullptr;
+}
+
+void DataPage::refresh() {
+    const bool isEmpty = m_workspace.batch().readings.empty();
+    m_empty->setVisible(isEmpty);
+    m_full->setVisible(!isEmpty);
+    m_readings->refresh();
+    const auto range = m_plate->valueRange();
+    if (range && *range != m_range) {
         m_range = *range;
         m_scale->setRange(range->first, range->second);
         m_plate->setScale({}, {});
     }
-    std::size_t numbers = 0;
-    for (const ReadingWell& well : reading->wells) {
-        numbers += well.value ? 1u : 0u;
+    const Reading* reading = shownReading();
+    const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
+    if (grid == nullptr || !range) {
+        m_facts->setText(tr("Nothing has been read here yet."));
+        m_unusable->clear();
+        return;
     }
+    const auto numbers = std::count_if(grid->wells.begin(), grid->wells.end(), [](const auto& w) { return w.value; });
     m_facts->setText(tr("%1 of %2 wells with a number, from %3 to %4.")
                          .arg(numbers)
-                         .arg(reading->wells.size())
+                         .arg(grid->wells.size())
                          .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
-    const auto unusable = unusablePlaces(*reading);
+    const auto unusable = unusablePlaces(*reading, *grid);
     QStringList lines;
     for (const Place place : unusable) {
-        const ReadingWell& well = *reading->at(place);
+        const ReadingWell& well = *grid->at(place.row, place.column);
         lines << tr("%1: \"%2\" on line %3 is not a number")
                      .arg(text(placeName(m_workspace.batch(), place)), text(well.text))
                      .arg(well.line);
@@ -205,11 +224,12 @@ std::vector<PageAction> DataPage::actions() {
 }
 
 void DataPage::nextUnusable() {
-    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
-    if (reading == nullptr) {
+    const Reading* reading = shownReading();
+    const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
+    if (grid == nullptr) {
         return;
     }
-    const auto places = unusablePlaces(*reading);
+    const auto places = unusablePlaces(*reading, *grid);
     if (places.empty()) {
         m_workspace.tell(tr("Every well that was read is usable."), false);
         return;
@@ -224,18 +244,19 @@ void DataPage::cycleShow() {
 }
 
 void DataPage::copy() const {
-    const Reading* reading = m_workspace.batch().reading(m_workspace.analyteNumber());
-    if (reading == nullptr) {
+    const Reading* reading = shownReading();
+    const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
+    if (grid == nullptr) {
         return;
     }
     QString out;
-    for (int column = 0; column < reading->columns; ++column) {
+    for (int column = 0; column < grid->columns; ++column) {
         out += QStringLiteral("\t%1").arg(column + 1);
     }
-    for (int row = 0; row < reading->rows; ++row) {
+    for (int row = 0; row < grid->rows; ++row) {
         out += u'\n' + text(rowLetters(row));
-        for (int column = 0; column < reading->columns; ++column) {
-            const ReadingWell& well = *reading->at({row, column});
+        for (int column = 0; column < grid->columns; ++column) {
+            const ReadingWell& well = *grid->at(row, column);
             out += u'\t' + (well.value ? text(formatNumber(*well.value)) : text(well.text));
         }
     }

@@ -28,6 +28,7 @@ private:
     void nextUnusable();
     void cycleShow();
     void refresh() override;
+    const Reading* shownReading() const;
     PlateView* m_plate;
     Choice* m_show;
     HeatScale* m_scale;

@@ -104,7 +104,7 @@ void Workspace::redo() {
 
 void Workspace::evaluateAgain() {
     m_evaluation = m_evaluator.evaluate(batch());
-    m_analyte = std::min(m_analyte, static_cast<int>(m_evaluation->analytes.size()));
+    m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
     if (!batch().carriers.contains(m_carrier)) {
         m_carrier = this->batch().carriers.begin()->first;
     }
@@ -121,7 +121,7 @@ Snapshot Workspace::snapshot() const {
 }
 
 void Workspace::showAnalyte(int number) {
-    if (number >= 1 && number <= static_cast<int>(m_evaluation->analytes.size()) && number != m_analyte) {
+    if (number >= 1 && number <= static_cast<int>(batch().method.analytes.size()) && number != m_analyte) {
         m_analyte = number;
         Q_EMIT changed();
         Q_EMIT selectionChanged();
@@ -132,6 +132,9 @@ void Workspace::showCarrier(int number) {
     if (number != m_carrier && batch().carriers.contains(number)) {
         m_carrier = number;
         Q_EMIT carrierChanged();
+        if (evaluation().carrier != 0) { // another curve with it
+            Q_EMIT changed();
+        }
     }
 }
 

@@ -43,7 +43,7 @@ public:
     /// The analyte that the window shows, and what follows for it.
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
-    const AnalyteEvaluation& evaluation() const { return m_evaluation->analyte(m_analyte); }
+    const AnalyteEvaluation& evaluation() const { return m_evaluation->analyte(m_analyte, m_carrier); }
     /// Which places hold which group.
     const PlaceIndex& index() const { return *m_evaluation->index; }
     void showAnalyte(int number);

@@ -23,14 +23,11 @@ QString plural(std::size_t n, const QString& one, const QString& many) {
 }
 
 LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    const Reading* reading = batch.reading(evaluation.analyte);
-    if (reading == nullptr) {
+    if (batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no reading yet"), LinkState::Nothing};
     }
-    std::size_t unusable = 0;
-    for (const ReadingWell& well : reading->wells) {
-        unusable += !well.value && !well.text.empty() ? 1u : 0u;
-    }
+    const auto unusable = std::count_if(evaluation.places.begin(), evaluation.places.end(),
+                                        [](const PlaceValue& value) { return !value.raw && !value.why.empty(); });
     QString line = plural(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
                    QStringLiteral(" · ") + text(countOfPlaces(batch, placesOf(batch)));
     if (unusable > 0) {
@@ -56,7 +53,7 @@ LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluatio
 }
 
 LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    if (batch.reading(evaluation.analyte) == nullptr || batch.places.empty()) {
+    if (batch.firstReading(evaluation.analyte) == nullptr || batch.places.empty()) {
         return {QObject::tr("nothing to show yet"), LinkState::Nothing};
     }
     if (!batch.method.subtractsBlank) {
@@ -71,7 +68,7 @@ LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluat
 
 LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
-    if (evaluation.levels.empty() || batch.reading(evaluation.analyte) == nullptr) {
+    if (evaluation.levels.empty() || batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no standards yet"), LinkState::Nothing};
     }
     if (!fit.isUsable()) {

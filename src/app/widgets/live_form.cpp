@@ -156,6 +156,16 @@ NumberField* LiveForm::number(const QString& name, const QString& title, const Q
     return out;
 }
 
+QLineEdit* LiveForm::line(const QString& name, const QString& title) {
+    auto* out = new QLineEdit(this);
+    out->setObjectName(name);
+    out->setAccessibleName(title);
+    out->setProperty("kind", QStringLiteral("compact"));
+    out->setFixedHeight(kRowHeight);
+    out->setMinimumWidth(150);
+    return out;
+}
+
 Switch* LiveForm::onOff(const QString& name, const QString& title) {
     auto* out = new Switch(this);
     out->setObjectName(name);

@@ -63,6 +63,7 @@ public:
     Segments* segments(const QString& name, const QString& title, const QStringList& items);
     Choice* choice(const QString& name, const QString& title, const QStringList& items);
     NumberField* number(const QString& name, const QString& title, const QString& whenEmpty = {});
+    QLineEdit* line(const QString& name, const QString& title);
     Switch* onOff(const QString& name, const QString& title);
 
 private:

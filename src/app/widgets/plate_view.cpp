@@ -199,12 +199,9 @@ QStringList PlateView::wellTexts(Place place) const {
     if (const auto number = heatValue(place)) {
         return m_mode == Mode::Heat ? QStringList() : QStringList{toneNumber(*number)};
     }
-    const Reading* reading = batch.reading(m_workspace.analyteNumber());
-    if (reading == nullptr || value.state == PlaceState::NotRead) {
-        return {};
-    }
-    const ReadingWell* well = reading->at(place);
-    return well == nullptr || well->text.empty() ? QStringList() : QStringList{text(well->text).toLower()};
+    const bool isText =
+        value.state == PlaceState::Unusable || value.state == PlaceState::Empty || value.state == PlaceState::Excluded;
+    return !isText || value.why.empty() ? QStringList() : QStringList{text(value.why).toLower()};
 }
 
 void PlateView::mousePressEvent(QMouseEvent* event) {

@@ -1,5 +1,8 @@
 #include "nuvat/batch/batch.h"
 
+#include "nuvat/batch/value_formula.h"
+
+#include <algorithm>
 #include <array>
 #include <stdexcept>
 
@@ -14,6 +17,7 @@ constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision",
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
+constexpr std::array<std::string_view, 2> kCurveOfNames{"batch", "carrier"};
 constexpr std::array<std::string_view, 5> kRunStateNames{"planned", "running", "done", "failed", "set-aside"};
 
 template<class Enum, std::size_t N>
@@ -40,6 +44,12 @@ std::string_view name(CarrierKind kind) {
 }
 std::optional<CarrierKind> carrierKindFromName(std::string_view text) {
     return named<CarrierKind>(kCarrierKindNames, text);
+}
+std::string_view name(CurveOf curve) {
+    return kCurveOfNames.at(static_cast<std::size_t>(curve));
+}
+std::optional<CurveOf> curveOfFromName(std::string_view text) {
+    return named<CurveOf>(kCurveOfNames, text);
 }
 std::string_view name(RunState state) {
     return kRunStateNames.at(static_cast<std::size_t>(state));
@@ -106,17 +116,38 @@ const std::vector<CriteriaSet>& shippedCriteria() {
     return sets;
 }
 
-const ReadingWell* Reading::at(Place place) const {
-    const bool isInside =
-        place.carrier == 1 && place.row >= 0 && place.row < rows && place.column >= 0 && place.column < columns;
-    const auto index = static_cast<std::size_t>(isInside ? place.row * columns + place.column : 0);
-    return isInside && index < wells.size() ? &wells[index] : nullptr;
+const Reading* Batch::reading(int carrier, const std::string& channel) const {
+    const auto key = inUse.find(Slot{carrier, std::nullopt, channel});
+    const auto found = key == inUse.end() ? readings.end() : readings.find(key->second);
+    return found == readings.end() ? nullptr : &*found->second;
 }
 
-const Reading* Batch::reading(int analyte) const {
-    const int own = method.analyte(analyte).reading;
-    const auto found = readings.find(own != 0 ? own : info.readingInUse);
-    return found == readings.end() ? nullptr : &found->second;
+std::vector<std::string> Batch::channels() const {
+    std::vector<std::string> out;
+    for (const auto& [key, reading] : readings) {
+        const auto used = inUse.find(reading->slot);
+        if (used != inUse.end() && used->second == key &&
+            std::find(out.begin(), out.end(), reading->slot.channel) == out.end()) {
+            out.push_back(reading->slot.channel);
+        }
+    }
+    return out;
+}
+
+std::vector<std::string> Batch::channelsOf(int analyte) const {
+    const auto& rule = std::get<ValueRule>(method.analyte(analyte).source.rule);
+    return rule.formula.empty() ? std::vector{info.channel} : channelsIn(rule.formula, channels());
+}
+
+const Reading* Batch::firstReading(int analyte) const {
+    for (const std::string& channel : channelsOf(analyte)) {
+        for (const auto& [number, carrier] : carriers) {
+            if (const Reading* found = reading(number, channel)) {
+                return found;
+            }
+        }
+    }
+    return nullptr;
 }
 
 std::optional<double> Batch::concentration(int level, int analyte) const {

@@ -44,7 +44,7 @@ std::string signedPercent(double value) {
 
 /// Without a curve a criterion of the fit fails, once there is something to fit.
 void failWithoutCurve(const Batch& batch, const AnalyteEvaluation& evaluation, CriterionResult& out) {
-    const bool isMissing = !evaluation.levels.empty() && batch.reading(evaluation.analyte) != nullptr;
+    const bool isMissing = !evaluation.levels.empty() && batch.firstReading(evaluation.analyte) != nullptr;
     if (isMissing && !evaluation.fit.isUsable()) {
         out.outcome = Outcome::Fail;
         out.foundText = "no curve";
@@ -364,7 +364,7 @@ CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluati
             }
         }
     }
-    if (places == 0 || batch.reading(evaluation.analyte) == nullptr) {
+    if (places == 0 || batch.firstReading(evaluation.analyte) == nullptr) {
         return out;
     }
     out.foundText = std::to_string(places - unusable) + " of " + std::to_string(places);

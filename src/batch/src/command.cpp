@@ -33,6 +33,9 @@ void assign(Batch& batch, const WholeBatch&, const std::optional<Method>& v) {
 void assign(Batch& batch, int key, const std::optional<Reading>& v) {
     assignOrErase(batch.readings, key, v);
 }
+void assign(Batch& batch, const Slot& key, const std::optional<InUse>& v) {
+    assignOrErase(batch.inUse, key, v ? std::optional(v->reading) : std::nullopt);
+}
 void assign(Batch& batch, Place key, const std::optional<Assignment>& v) {
     assignOrErase(batch.places, key, v);
 }
@@ -147,7 +150,14 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.responseName != after.responseName) {
         return "Response → " + after.responseName;
     }
-    return before.reading != after.reading ? "Reading of " + after.name + " changed" : "";
+    if (before.source.curve != after.source.curve) {
+        return after.source.curve == CurveOf::Carrier ? "A curve for each plate" : "One curve for the batch";
+    }
+    if (before.source.rule != after.source.rule) {
+        const auto& formula = std::get<ValueRule>(after.source.rule).formula;
+        return "Response of " + after.name + " → " + (formula.empty() ? "the reading in use" : formula);
+    }
+    return "";
 }
 
 std::string replicateLabel(const ReplicateRule& before, const ReplicateRule& after) {
@@ -423,64 +433,6 @@ Result<Command> setDetails(const Batch& batch, const std::string& title, const s
 
 Result<Command> setTitle(const Batch& batch, const std::string& title) {
     return setDetails(batch, title, batch.info.laboratory, batch.info.note);
-}
-
-namespace {
-
-/// Gives the carrier the size of the reading, as long as nothing is laid out on the other one.
-Result<void> takeSize(const Batch& batch, const Reading& reading, Command& command) {
-    const auto& [number, carrier] = *batch.carriers.begin();
-    if (reading.rows == carrier.rows && reading.columns == carrier.columns) {
-        return {};
-    }
-    if (!batch.places.empty() || !batch.exclusions.empty()) {
-        return fail("import.plate-size",
-                    reading.source + " is a plate of " + std::to_string(reading.rows) + " × " +
-                        std::to_string(reading.columns) + " wells, but the layout of this batch is for " +
-                        std::to_string(carrier.rows) + " × " + std::to_string(carrier.columns) + ".",
-                    "Start a new batch for this plate.");
-    }
-    Carrier after = carrier;
-    after.rows = reading.rows;
-    after.columns = reading.columns;
-    add(command, CarrierKey{number}, std::optional(carrier), std::optional(after));
-    return {};
-}
-
-} // namespace
-
-Result<Command> addReading(const Batch& batch, Reading reading) {
-    if (auto valid = validate(reading); !valid) {
-        return tl::unexpected(valid.error());
-    }
-    Command command;
-    if (auto fitted = takeSize(batch, reading, command); !fitted) {
-        return tl::unexpected(fitted.error());
-    }
-    BatchInfo info = batch.info;
-    const int key = batch.readings.empty() ? 1 : batch.readings.rbegin()->first + 1;
-    info.readingInUse = key;
-    command.label = "Imported " + reading.source;
-    add(command, key, std::optional<Reading>(), std::optional(std::move(reading)));
-    add(command, WholeBatch{}, std::optional(batch.info), std::optional(info));
-    return command;
-}
-
-Result<Command> useReading(const Batch& batch, int key) {
-    const auto found = batch.readings.find(key);
-    if (found == batch.readings.end()) {
-        return fail("batch.reading", "There is no reading " + std::to_string(key) + " in this batch.",
-                    "Choose one from the list of readings.");
-    }
-    Command command;
-    if (auto fitted = takeSize(batch, found->second, command); !fitted) {
-        return tl::unexpected(fitted.error());
-    }
-    BatchInfo info = batch.info;
-    info.readingInUse = key;
-    command.label = "Uses the reading " + found->second.source;
-    add(command, WholeBatch{}, std::optional(batch.info), std::optional(info));
-    return command;
 }
 
 } // namespace nuvat

@@ -1,244 +1,18 @@
 #include "criteria.h"
-
+#include "evaluate_part.h"
 #include "evaluation_memory.h"
-#include "nuvat/core/base/number.h"
 #include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
-#include "replicate_rules.h"
 #include "samples.h"
 #include "scatter.h"
+#include "stages.h"
 
 #include <algorithm>
-#include <cmath>
-#include <iterator>
 #include <stdexcept>
 
 namespace nuvat {
 
 namespace {
-
-/// The analyte's reading when it has the size of the layout; says so when something is there that cannot be used.
-const Reading* readingOf(const Batch& batch, AnalyteEvaluation& evaluation) {
-    const Reading* reading = batch.reading(evaluation.analyte);
-    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
-    if (reading == nullptr) {
-        if (analyte.reading != 0) {
-            evaluation.problems.push_back({"The responses of " + analyte.name + " come from reading " +
-                                               std::to_string(analyte.reading) +
-                                               ", which is not in this batch; import it under Data or choose another.",
-                                           {}});
-        }
-        return nullptr;
-    }
-    const Carrier& carrier = batch.carriers.begin()->second;
-    if (reading->rows != carrier.rows || reading->columns != carrier.columns) {
-        evaluation.problems.push_back({reading->source + " is a plate of " + std::to_string(reading->rows) + " × " +
-                                           std::to_string(reading->columns) + " wells, but the layout is for " +
-                                           std::to_string(carrier.rows) + " × " + std::to_string(carrier.columns) +
-                                           "; nothing is read from it. Choose another reading under Data.",
-                                       {}});
-        return nullptr;
-    }
-    return reading;
-}
-
-/// What was read at a place, and whether it counts.
-PlaceValue readPlace(const Batch& batch, Place place, const Reading* reading) {
-    PlaceValue value;
-    const bool isAssigned = batch.at(place).role != Role::Empty;
-    value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
-    const ReadingWell* well = reading == nullptr ? nullptr : reading->at(place);
-    if (well == nullptr) {
-        return value;
-    }
-    value.raw = well->value;
-    if (!isAssigned) {
-        return value;
-    }
-    if (batch.exclusions.contains(place)) {
-        value.state = PlaceState::Excluded;
-    } else if (well->value) {
-        value.state = PlaceState::Used;
-    } else if (!well->text.empty()) {
-        value.state = PlaceState::Unusable;
-    }
-    return value;
-}
-
-void readPlaces(const Batch& batch, AnalyteEvaluation& evaluation) {
-    const Reading* reading = readingOf(batch, evaluation);
-    evaluation.places.reserve(evaluation.index->size());
-    for (const auto& [number, carrier] : batch.carriers) {
-        for (int row = 0; row < carrier.rows; ++row) {
-            for (int column = 0; column < carrier.columns; ++column) {
-                evaluation.places.push_back(readPlace(batch, {row, column, number}, reading));
-            }
-        }
-    }
-}
-
-void correctForBlank(const Batch& batch, AnalyteEvaluation& evaluation) {
-    std::vector<double> blanks;
-    for (const Place place : evaluation.index->members({Role::Blank, 0})) {
-        if (evaluation.at(place).state == PlaceState::Used) {
-            blanks.push_back(*evaluation.at(place).raw);
-        }
-    }
-    evaluation.blank.description = describe(blanks);
-    if (batch.method.subtractsBlank) {
-        evaluation.blank.subtracted = evaluation.blank.description.mean.value_or(0);
-        if (evaluation.blank.description.sd) {
-            evaluation.blank.se =
-                *evaluation.blank.description.sd / std::sqrt(static_cast<double>(evaluation.blank.description.n));
-        }
-        if (blanks.empty() && batch.reading(evaluation.analyte) != nullptr) {
-            evaluation.problems.push_back({"The method subtracts the blank, but no usable blank is on the plate; "
-                                           "nothing is subtracted.",
-                                           {}});
-        }
-    }
-    for (PlaceValue& value : evaluation.places) {
-        if (value.raw) {
-            value.response = *value.raw - evaluation.blank.subtracted;
-        }
-    }
-}
-
-void describeGroups(AnalyteEvaluation& evaluation) {
-    for (const Assignment group : evaluation.index->groups()) {
-        GroupValue value;
-        value.group = group;
-        std::vector<double> used;
-        std::vector<double> unchosen;
-        for (const Place place : evaluation.index->members(group)) {
-            value.places.push_back(place);
-            const PlaceValue& at = evaluation.at(place);
-            if (at.state == PlaceState::Used) {
-                used.push_back(*at.response);
-            }
-            if (at.state == PlaceState::Used || at.isUnchosen) {
-                unchosen.push_back(*at.response);
-            }
-        }
-        value.response = describe(used);
-        value.unchosen = describe(unchosen);
-        if (unchosen.size() > used.size()) {
-            value.varianceFactor = bestSubsetVariance(used.size(), unchosen.size()) * static_cast<double>(used.size());
-        }
-        evaluation.groups.push_back(std::move(value));
-    }
-}
-
-void poolReplicateCv(AnalyteEvaluation& evaluation) {
-    double squares = 0;
-    double freedom = 0;
-    for (const GroupValue& group : evaluation.groups) {
-        if (group.group.role != Role::Blank && group.unchosen.cvPercent) {
-            const double df = static_cast<double>(group.unchosen.n) - 1;
-            squares += df * *group.unchosen.cvPercent * *group.unchosen.cvPercent;
-            freedom += df;
-        }
-    }
-    if (freedom > 0) {
-        evaluation.pooledCvPercent = std::sqrt(squares / freedom);
-    }
-}
-
-/// Levels and standards of the analyte, in the order of the groups.
-void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
-    for (const GroupValue& group : evaluation.groups) {
-        if (group.group.role != Role::Standard) {
-            continue;
-        }
-        const auto concentration = batch.concentration(group.group.number, evaluation.analyte);
-        if (!concentration) {
-            evaluation.problems.push_back({"Level " + shortName(batch, group.group) +
-                                               " has no concentration, so its standards are left out; "
-                                               "type it under Layout.",
-                                           group.places});
-        }
-        const auto level = batch.levels.find({group.group.number, evaluation.analyte});
-        evaluation.levels.push_back({.number = group.group.number,
-                                     .x = concentration,
-                                     .isAnchor = level != batch.levels.end() && level->second.isAnchor,
-                                     .response = group.response,
-                                     .cvPercent = group.unchosen.cvPercent});
-        for (const Place place : group.places) {
-            const PlaceValue& value = evaluation.at(place);
-            if (!concentration || !value.response) {
-                continue;
-            }
-            StandardValue standard;
-            standard.place = place;
-            standard.level = group.group.number;
-            standard.x = *concentration;
-            standard.y = *value.response;
-            standard.isUsed = value.state == PlaceState::Used;
-            evaluation.standards.push_back(standard);
-        }
-    }
-}
-
-void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory) {
-    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
-    evaluation.fit = memory.fit(fitInput(analyte, evaluation));
-    const bool anyStandard = !evaluation.levels.empty();
-    if (!evaluation.fit.isUsable() && anyStandard && batch.reading(evaluation.analyte) != nullptr) {
-        evaluation.problems.push_back({evaluation.fit.message, {}});
-    }
-    if (analyte.unit.empty() && anyStandard) {
-        evaluation.problems.push_back({"The unit of concentration is not set; type it under Layout.", {}});
-    }
-}
-
-void backCalculate(AnalyteEvaluation& evaluation) {
-    const Fit& fit = evaluation.fit;
-    if (!fit.isUsable()) {
-        return;
-    }
-    std::vector<double> fittedX;
-    for (const StandardValue& standard : evaluation.standards) {
-        if (standard.isUsed) {
-            fittedX.push_back(standard.x);
-        }
-    }
-    const auto weights = readingWeights(fit, fittedX);
-    std::size_t used = 0;
-    for (StandardValue& standard : evaluation.standards) {
-        standard.fitted = response(fit, standard.x);
-        if (standard.isUsed) {
-            standard.normalisedWeight = weights[used++].value_or(1);
-        }
-        const ReadOff back = readOffPoint(fit, standard.y);
-        if (back.status == ReadOffStatus::Ok) {
-            standard.backCalculated = back.x;
-            if (standard.x != 0) {
-                standard.errorPercent = 100 * (*back.x - standard.x) / standard.x;
-            }
-        }
-    }
-    for (LevelValue& level : evaluation.levels) {
-        std::vector<double> back;
-        bool allRead = true;
-        for (const StandardValue& standard : evaluation.standards) {
-            if (standard.level == level.number && standard.isUsed) {
-                allRead = allRead && standard.backCalculated.has_value();
-                if (standard.backCalculated) {
-                    back.push_back(*standard.backCalculated);
-                }
-            }
-        }
-        if (isInterpolation(fit.model) && level.response.mean) {
-            // The curve runs through the level's mean; single replicates of an end level lie beyond it.
-            level.backCalculated = readOffPoint(fit, *level.response.mean).x;
-        } else if (allRead) {
-            level.backCalculated = describe(back).mean;
-        }
-        if (level.backCalculated && level.x && *level.x != 0) {
-            level.errorPercent = 100 * (*level.backCalculated - *level.x) / *level.x;
-        }
-    }
-}
 
 /// Groups and results stand in the order of the index, so they are found by halving.
 template<class T> const T* findGroup(const std::vector<T>& all, Assignment wanted) {
@@ -312,6 +86,23 @@ const SampleResult* AnalyteEvaluation::result(Assignment wanted) const {
     return findGroup(results, wanted);
 }
 
+const AnalyteEvaluation* Evaluation::find(int number, int carrier) const {
+    for (const AnalyteEvaluation& one : analytes) {
+        if (one.analyte == number && (carrier == 0 || one.carrier == 0 || one.carrier == carrier)) {
+            return &one;
+        }
+    }
+    return nullptr;
+}
+
+const AnalyteEvaluation& Evaluation::analyte(int number, int carrier) const {
+    const AnalyteEvaluation* found = find(number, carrier);
+    if (found == nullptr) {
+        throw std::out_of_range("Evaluation::analyte: there is no such analyte");
+    }
+    return *found;
+}
+
 std::size_t AnalyteEvaluation::countCriteria(Outcome outcome) const {
     return countIn(criteria, outcome);
 }
@@ -345,6 +136,7 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
     options.interval =
         isDefinedFor(analyte.interval, analyte.fit.model) ? analyte.interval : IntervalMethod::Propagation;
     // A blank that standards and samples share cancels where the curve has a free end to follow it.
+    // Where carriers have blanks of their own, what remains is each sample's own: see blankShare.
     if (batch.method.blankEntersInterval && evaluation.blank.se && !cancelsBlank(analyte.fit)) {
         options.blankSe = *evaluation.blank.se;
         options.blankDf = static_cast<double>(evaluation.blank.description.n) - 1;
@@ -388,19 +180,17 @@ void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOp
     }
 }
 
-AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, std::shared_ptr<const PlaceIndex> index,
+} // namespace
+
+AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::shared_ptr<const PlaceIndex> index,
                                AnalyteMemory& memory) {
     AnalyteEvaluation evaluation;
-    evaluation.analyte = analyte;
+    evaluation.analyte = part.analyte;
+    evaluation.carrier = part.carrier;
     evaluation.index = std::move(index);
-    readPlaces(batch, evaluation);
-    correctForBlank(batch, evaluation);
-    applyReplicateRules(batch.method.replicates, evaluation);
-    describeGroups(evaluation);
-    poolReplicateCv(evaluation);
-    placeStandards(batch, evaluation);
-    fitCurve(batch, evaluation, memory);
-    backCalculate(evaluation);
+    respond(batch, evaluation);
+    correct(batch, evaluation);
+    calibrate(batch, evaluation, memory);
     judgeLevelsAndFindRange(batch, evaluation);
     ReadOffOptions options = readOffOptions(batch, evaluation);
     setRange(batch, evaluation, options);
@@ -422,92 +212,9 @@ AnalyteEvaluation evaluateWith(const Batch& batch, int analyte, std::shared_ptr<
     return evaluation;
 }
 
-} // namespace
-
 AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
     AnalyteMemory memory;
-    return evaluateWith(batch, analyte, std::make_shared<const PlaceIndex>(batch), memory);
-}
-
-Evaluation evaluate(const Batch& batch) {
-    return Evaluator().compute(batch);
-}
-
-namespace {
-
-/// The entries of a map that belong to one analyte.
-template<class Key, class Value> auto ofAnalyte(const std::map<Key, Value>& all, int analyte) {
-    std::vector<std::pair<Key, Value>> out;
-    std::copy_if(all.begin(), all.end(), std::back_inserter(out),
-                 [analyte](const auto& entry) { return entry.first.analyte == analyte; });
-    return out;
-}
-
-/// Whether all that analytes share is as before: plate, layout, samples, decisions on places, the method but for its
-/// analytes.
-bool sharesAll(const Batch& a, const Batch& b) {
-    const auto rest = [](Method method) {
-        method.analytes.clear();
-        return method;
-    };
-    return a.carriers == b.carriers && a.exclusions == b.exclusions && a.samples == b.samples && a.places == b.places &&
-           rest(a.method) == rest(b.method);
-}
-
-/// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
-bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
-    const Reading* before = a.reading(analyte);
-    const Reading* now = b.reading(analyte);
-    const bool isSameReading = before == nullptr || now == nullptr ? before == now : *before == *now;
-    return isSameReading && a.method.analyte(analyte) == b.method.analyte(analyte) &&
-           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
-           ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
-           ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
-}
-
-} // namespace
-
-struct Evaluator::Memory {
-    std::vector<AnalyteMemory> analytes;
-    std::optional<Batch> batch; ///< of the last time
-    std::shared_ptr<const Evaluation> evaluation;
-};
-
-Evaluator::Evaluator() : m_memory(std::make_unique<Memory>()) {}
-Evaluator::~Evaluator() = default;
-Evaluator::Evaluator(Evaluator&&) noexcept = default;
-Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
-
-std::shared_ptr<const Evaluation> Evaluator::evaluate(const Batch& batch) {
-    auto made = std::make_shared<const Evaluation>(compute(batch));
-    m_memory->batch = batch;
-    m_memory->evaluation = made;
-    return made;
-}
-
-Evaluation Evaluator::compute(const Batch& batch) {
-    m_work = {};
-    Memory& memory = *m_memory;
-    const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
-    const std::size_t before = memory.analytes.size();
-    memory.analytes.resize(batch.method.analytes.size());
-    Evaluation out;
-    out.index = std::make_shared<const PlaceIndex>(batch);
-    for (std::size_t i = 0; i < memory.analytes.size(); ++i) {
-        const int analyte = static_cast<int>(i) + 1;
-        if (sharesRest && i < before && isSameAnalyte(*memory.batch, batch, analyte)) {
-            out.analytes.push_back(memory.evaluation->analytes[i]);
-            out.analytes.back().index = out.index;
-            continue;
-        }
-        AnalyteMemory& own = memory.analytes[i];
-        own.startCounting();
-        out.analytes.push_back(evaluateWith(batch, analyte, out.index, own));
-        m_work.fits += own.fits();
-        m_work.samples += own.samples();
-    }
-    applyBatchCriteria(batch, out);
-    return out;
+    return evaluateWith(batch, {analyte, 0}, std::make_shared<const PlaceIndex>(batch), memory);
 }
 
 } // namespace nuvat

@@ -4,7 +4,7 @@
 
 namespace nuvat {
 
-PlaceIndex::PlaceIndex(const Batch& batch) : m_carriers(batch.carriers) {
+PlaceIndex::PlaceIndex(const Batch& batch, int onlyCarrier) : m_carriers(batch.carriers) {
     for (const auto& [number, carrier] : m_carriers) {
         m_offsets.emplace(number, m_size);
         m_size += carrier.size();
@@ -12,7 +12,7 @@ PlaceIndex::PlaceIndex(const Batch& batch) : m_carriers(batch.carriers) {
     std::vector<std::pair<Assignment, Place>> entries;
     entries.reserve(batch.places.size());
     for (const auto& [place, assignment] : batch.places) {
-        if (assignment.role != Role::Empty) {
+        if (assignment.role != Role::Empty && (onlyCarrier == 0 || place.carrier == onlyCarrier)) {
             entries.emplace_back(assignment, place);
         }
     }

@@ -1,5 +1,7 @@
 #include "samples.h"
 
+#include "stages.h"
+
 #include "nuvat/core/base/number.h"
 
 namespace nuvat {
@@ -143,6 +145,17 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
         input.scatterVariance = variance.value;
         input.scatterDf = variance.df;
     }
+    if (evaluation.blanks.size() > 1 && batch.method.blankEntersInterval && evaluation.fit.isUsable()) {
+        std::vector<Place> used;
+        std::copy_if(group.places.begin(), group.places.end(), std::back_inserter(used),
+                     [&](Place place) { return evaluation.at(place).state == PlaceState::Used; });
+        const auto x = group.response.mean ? readOffPoint(evaluation.fit, *group.response.mean).x : std::nullopt;
+        const double follows = options.sharedBlank && x ? 1 - options.sharedBlank->share(*x) : 1;
+        const BlankShare share = blankShare(evaluation, used, follows);
+        input.hasOwnBlank = true;
+        input.blankSe = share.se;
+        input.blankDf = share.df;
+    }
     input.interval = options.interval;
     input.average = options.average;
     input.factor = options.factor;
@@ -160,6 +173,11 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     ReadOffOptions options = ofCurve;
     options.scatterVariance = input.scatterVariance;
     options.scatterDf = input.scatterDf;
+    if (input.hasOwnBlank) {
+        options.blankSe = input.blankSe;
+        options.blankDf = input.blankDf;
+        options.sharedBlank = nullptr;
+    }
     SampleResult sample;
     sample.group = input.group;
     sample.response = input.response;

@@ -36,9 +36,10 @@ Result<void> validate(const RangeRule& range, const std::string& name) {
 }
 
 Result<void> validate(const Analyte& analyte) {
-    if (analyte.reading < 0) {
-        return fail("method.reading", "The reading of " + analyte.name + " is not one of the batch.",
-                    "Choose a reading for it.");
+    constexpr std::size_t kLongestFormula = 2000;
+    if (std::get<ValueRule>(analyte.source.rule).formula.size() > kLongestFormula) {
+        return fail("method.response", "The formula of the response of " + analyte.name + " is too long.",
+                    "Write at most 2000 characters.");
     }
     const FitOptions& fit = analyte.fit;
     if (!isAbsentOr(fit.heldA, isFinite) || !isAbsentOr(fit.heldD, isFinite) || !isFinite(fit.fixedX) ||
@@ -151,20 +152,34 @@ Result<void> validate(const Method& method) {
 }
 
 Result<void> validate(const Reading& reading) {
-    const bool isColumn = reading.columns == 1 && reading.rows > kMostRows;
-    if (auto valid =
-            validate(Carrier{isColumn ? CarrierKind::RunList : CarrierKind::Plate, "", reading.rows, reading.columns});
-        !valid) {
+    constexpr std::size_t kIdentity = 64;
+    if (reading.slot.carrier < 1 || reading.payload.id().size() != kIdentity) {
+        return fail("batch.reading", reading.source + " is no reading of a plate or a list.", "Import it again.");
+    }
+    return {};
+}
+
+Result<void> validate(const Grid& grid, const std::string& source) {
+    const bool isColumn = grid.columns == 1 && grid.rows > kMostRows;
+    const Carrier carrier{isColumn ? CarrierKind::RunList : CarrierKind::Plate, "", grid.rows, grid.columns};
+    if (auto valid = validate(carrier); !valid) {
         return valid;
     }
-    if (reading.wells.size() != static_cast<std::size_t>(reading.rows * reading.columns)) {
-        return fail("batch.reading", reading.source + " does not have one value a well.", "Import it again.");
+    if (grid.wells.size() != carrier.size()) {
+        return fail("batch.reading", source + " does not have one value a well.", "Import it again.");
     }
-    for (const ReadingWell& well : reading.wells) {
+    for (const ReadingWell& well : grid.wells) {
         if (!isAbsentOr(well.value, isFinite)) {
-            return fail("batch.reading", reading.source + " holds a value that is no finite number.",
-                        "Import it again.");
+            return fail("batch.reading", source + " holds a value that is no finite number.", "Import it again.");
         }
+    }
+    return {};
+}
+
+Result<void> validate(const InUse& use) {
+    if (use.reading < 1) {
+        return fail("batch.reading", "A reading in use is not one of the batch.",
+                    "Choose one from the list of readings.");
     }
     return {};
 }
@@ -231,10 +246,19 @@ Result<void> validate(const Command& command) {
     return {};
 }
 
+namespace {
+template<class T> Result<void> validateItem(const T& item) {
+    return validate(item);
+}
+Result<void> validateItem(const Shared<Reading>& item) {
+    return validate(*item);
+}
+} // namespace
+
 Result<void> validate(const Batch& batch) {
     const auto all = [](const auto& items) -> Result<void> {
         for (const auto& [key, item] : items) {
-            if (auto valid = validate(item); !valid) {
+            if (auto valid = validateItem(item); !valid) {
                 return valid;
             }
         }

@@ -36,7 +36,7 @@ std::string stateText(const Batch& batch, Place place, const PlaceValue& value) 
     case PlaceState::SetAside:
         return value.why.empty() ? "set aside" : value.why;
     case PlaceState::Unusable:
-        return "unusable, no number";
+        return value.why.empty() || value.why.find("formula") == std::string::npos ? "unusable, no number" : value.why;
     case PlaceState::NotRead:
         return "not read";
     case PlaceState::Used:
@@ -64,47 +64,73 @@ std::string rawText(const ReadingWell* well) {
     return text;
 }
 
+std::string rawAt(const Batch& batch, const std::string& channel, Place place) {
+    const Reading* reading = batch.reading(place.carrier, channel);
+    const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
+    return rawText(grid == nullptr ? nullptr : grid->at(place.row, place.column));
+}
+
 void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
             Working& working) {
-    const Reading* reading = batch.reading(evaluation.analyte);
-    if (reading == nullptr) {
-        working.steps.push_back({"No reading yet", {"Import a plate reading under Data."}, false});
+    if (batch.firstReading(evaluation.analyte) == nullptr) {
+        working.steps.push_back({"No reading yet", {"Import a reading under Data."}, false});
         return;
     }
-    WorkingStep step;
-    step.title = reading->readName.empty() ? "Read" : "Read at " + reading->readName;
+    const auto channels = batch.channelsOf(evaluation.analyte);
+    const std::string formula = std::get<ValueRule>(analyteOf(batch, evaluation).source.rule).formula;
+    for (const std::string& channel : channels) {
+        WorkingStep step;
+        step.title = channel.empty() ? "Read" : "Read at " + channel;
+        for (const Place place : places) {
+            const std::string state = formula.empty() ? stateText(batch, place, evaluation.at(place)) : std::string();
+            step.lines.push_back(evaluation.index->name(place) + "  " + rawAt(batch, channel, place) +
+                                 (state.empty() ? "" : ", " + state));
+        }
+        working.steps.push_back(step);
+    }
+    if (formula.empty()) {
+        return;
+    }
+    WorkingStep step{formula, {}, false};
     for (const Place place : places) {
         const PlaceValue& value = evaluation.at(place);
-        const ReadingWell* well = reading->at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(evaluation.index->name(place) + "  " + rawText(well) +
+        step.lines.push_back(evaluation.index->name(place) + "  " + (value.raw ? responseText(*value.raw) : "–") +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
 }
 
-void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, Working& working) {
+/// The blank of each carrier that the places lie on.
+void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
+              Working& working) {
     if (!batch.method.subtractsBlank) {
         working.steps.push_back({"Blank", {"not subtracted (method)"}, false});
         return;
     }
-    std::vector<Place> used;
-    for (const Place place : evaluation.index->members({Role::Blank, 0})) {
-        if (evaluation.at(place).state == PlaceState::Used) {
-            used.push_back(place);
+    for (const auto& [carrier, blank] : evaluation.blanks) {
+        const int number = carrier;
+        if (std::none_of(places.begin(), places.end(), [number](Place p) { return p.carrier == number; })) {
+            continue;
         }
+        std::vector<Place> used;
+        for (const Place place : evaluation.index->members({Role::Blank, 0})) {
+            if (place.carrier == carrier && evaluation.at(place).state == PlaceState::Used) {
+                used.push_back(place);
+            }
+        }
+        if (used.empty()) {
+            working.steps.push_back({"Blank", {"none usable, nothing is subtracted"}, false});
+            continue;
+        }
+        WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(evaluation, used),
+                         {"\u2212 " + responseText(blank.subtracted)},
+                         false};
+        if (blank.se) {
+            step.lines.back() += " (SE " + formatFigures(*blank.se, 2) + ")";
+        }
+        working.steps.push_back(step);
     }
-    if (used.empty()) {
-        working.steps.push_back({"Blank", {"none usable, nothing is subtracted"}, false});
-        return;
-    }
-    WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(evaluation, used),
-                     {"\u2212 " + responseText(evaluation.blank.subtracted)},
-                     false};
-    if (evaluation.blank.se) {
-        step.lines.back() += " (SE " + formatFigures(*evaluation.blank.se, 2) + ")";
-    }
-    working.steps.push_back(step);
 }
 
 void addResponse(const AnalyteEvaluation& evaluation, const GroupValue& group, Working& working) {
@@ -319,7 +345,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
     working.subtitle = (full == working.title ? "" : full + " · ") + placeWord(evaluation, value->places) +
                        placesText(evaluation, value->places);
     addRaw(batch, evaluation, value->places, working);
-    if (batch.reading(evaluation.analyte) == nullptr) {
+    if (batch.firstReading(evaluation.analyte) == nullptr) {
         return working;
     }
     if (group.role == Role::Blank) {
@@ -333,7 +359,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
         working.steps.push_back(step);
         return working;
     }
-    addBlank(batch, evaluation, working);
+    addBlank(batch, evaluation, value->places, working);
     addResponse(evaluation, *value, working);
     if (group.role == Role::Standard) {
         addStandard(batch, evaluation, *value, working);
@@ -347,6 +373,27 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
     return working;
 }
 
+namespace {
+
+/// Where the value of a channel stands in its file.
+void addWhereItStands(const Batch& batch, const std::string& channel, Place place, std::vector<WorkingStep>& steps) {
+    const Reading* reading = batch.reading(place.carrier, channel);
+    const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
+    const ReadingWell* well = grid == nullptr ? nullptr : grid->at(place.row, place.column);
+    if (well == nullptr) {
+        return;
+    }
+    WorkingStep file{"Not in the file", {reading->source}, false};
+    if (well->line > 0) {
+        file.title =
+            "In " + reading->source + ", line " + std::to_string(well->line) + ", cell " + std::to_string(well->column);
+        file.lines = {well->text.empty() ? "empty" : "\"" + well->text + "\""};
+    }
+    steps.push_back(file);
+}
+
+} // namespace
+
 Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place place) {
     const Assignment group = batch.at(place);
     Working working = group.role == Role::Empty ? Working{} : workingOf(batch, evaluation, group);
@@ -356,18 +403,11 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
             ? "empty"
             : shortName(batch, group) +
                   (fullName(batch, group) == shortName(batch, group) ? "" : ", " + fullName(batch, group));
-    const Reading* reading = batch.reading(evaluation.analyte);
-    const ReadingWell* well = reading == nullptr ? nullptr : reading->at(place);
-    if (well == nullptr) {
-        return working;
+    std::vector<WorkingStep> files;
+    for (const std::string& channel : batch.channelsOf(evaluation.analyte)) {
+        addWhereItStands(batch, channel, place, files);
     }
-    WorkingStep file{"Not in the file", {reading->source}, false};
-    if (well->line > 0) {
-        file.title =
-            "In " + reading->source + ", line " + std::to_string(well->line) + ", cell " + std::to_string(well->column);
-        file.lines = {well->text.empty() ? "empty" : "\"" + well->text + "\""};
-    }
-    working.steps.insert(working.steps.begin(), file);
+    working.steps.insert(working.steps.begin(), files.begin(), files.end());
     return working;
 }
 

@@ -29,9 +29,13 @@ QString percent(const std::optional<double>& value, bool isSigned = false) {
 std::vector<const Reading*> readingsOf(const Batch& batch) {
     std::vector<const Reading*> out;
     for (int analyte = 1; analyte <= static_cast<int>(batch.method.analytes.size()); ++analyte) {
-        const Reading* reading = batch.reading(analyte);
-        if (reading != nullptr && std::find(out.begin(), out.end(), reading) == out.end()) {
-            out.push_back(reading);
+        for (const std::string& channel : batch.channelsOf(analyte)) {
+            for (const auto& [number, carrier] : batch.carriers) {
+                const Reading* reading = batch.reading(number, channel);
+                if (reading != nullptr && std::find(out.begin(), out.end(), reading) == out.end()) {
+                    out.push_back(reading);
+                }
+            }
         }
     }
     return out;

@@ -4,6 +4,7 @@
 #include "migrations.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/replacement_file.h"
+#include "payload_store.h"
 #include "schema_check.h"
 #include "seal.h"
 #include "upgrade_commands.h"
@@ -37,16 +38,19 @@ void migrate(Database& db, int version) {
     if (version == BatchFile::kSchemaVersion) {
         return;
     }
-    constexpr int kWithChecksums = 3; // the first version that has them
+    constexpr int kWithCarriers = 5; // the first versions that have them
+    constexpr int kWithPayloads = 6;
     Transaction transaction(db);
-    for (int v = version; v < BatchFile::kSchemaVersion; ++v) {
-        db.execute(kMigrations.at(static_cast<std::size_t>(v)));
-    }
-    if (version > 0 && version < kWithChecksums) {
-        addChecksums(db);
+    for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
+        db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
+        if (next == kWithCarriers) {
+            moveSizesToCarriers(db);
+        } else if (next == kWithPayloads) {
+            moveWellsToPayloads(db);
+            db.execute(kViewsOfVersion6);
+        }
     }
     if (version > 0) {
-        upgradeCommands(db, version);
         seal(db);
     }
     db.execute("PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion));
@@ -129,11 +133,12 @@ void settleOldJournal(const std::filesystem::path& path) {
 }
 
 /// Reads all there is. @throws SqliteError, std::runtime_error
-DocumentState readState(Database& db, std::int64_t& firstPosition, std::vector<std::string>& notes) {
+DocumentState readState(Database& db, const std::shared_ptr<PayloadSource>& payloads, std::int64_t& firstPosition,
+                        std::vector<std::string>& notes) {
     DocumentState state;
-    state.batch = readBatch(db);
+    state.batch = readBatch(db, payloads);
     state.history = readHistory(db);
-    UndoEntries undo = readUndoEntries(db);
+    UndoEntries undo = readUndoEntries(db, payloads);
     state.commands = std::move(undo.commands);
     state.done = undo.done;
     firstPosition = undo.firstPosition;
@@ -284,7 +289,25 @@ bool BatchFile::isReadOnly() const {
     return !m_connection->database;
 }
 
-Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentState& state) {
+namespace {
+
+/// Whether the payloads of a file can be copied as they are.
+bool hasPayloads(const std::filesystem::path& path) {
+    if (path.empty() || whyNoBatch(path)) {
+        return false;
+    }
+    try {
+        Database db(path, SQLITE_OPEN_READONLY);
+        return db.pragma("user_version") == BatchFile::kSchemaVersion;
+    } catch (const SqliteError&) {
+        return false;
+    }
+}
+
+} // namespace
+
+Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentState& state,
+                              const std::filesystem::path& from) {
     const auto lock = WriterLock::acquire(path);
     if (const auto* held = std::get_if<WriterLock::HeldBy>(&lock)) {
         return fail("store.in-use",
@@ -301,10 +324,19 @@ Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentS
         configure(db);
         db.execute("PRAGMA application_id = " + std::to_string(kApplicationId));
         migrate(db, 0);
-        Transaction transaction(db);
-        storeState(db, state);
-        seal(db);
-        transaction.commit();
+        const bool copies = hasPayloads(from);
+        if (copies) {
+            db.attach(from);
+        }
+        {
+            Transaction transaction(db);
+            storeState(db, state, copies ? from : std::filesystem::path());
+            seal(db);
+            transaction.commit();
+        }
+        if (copies) {
+            db.detach();
+        }
     } catch (const std::exception& e) {
         std::error_code ignored;
         std::filesystem::remove(journalOf(file->path()), ignored);
@@ -442,10 +474,19 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
         }
         configure(*db);
         migrate(*db, *version);
+        // What is open for reading only stays in memory, and its payloads with it.
+        std::unique_ptr<Database> source;
+        if (connection->database) {
+            source = std::make_unique<Database>(path, SQLITE_OPEN_READONLY);
+        } else {
+            source = std::make_unique<Database>(":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
+            source->copyFrom(*db);
+        }
+        const auto payloads = std::make_shared<FilePayloads>(std::move(source));
         if (*version < kOfPresentRules) {
             opened.notes.push_back(noteOnOlder(name));
         }
-        opened.state = readState(*db, connection->firstPosition, opened.notes);
+        opened.state = readState(*db, payloads, connection->firstPosition, opened.notes);
         if (!isSealIntact(*db)) { // a next edit would seal what nobody has looked at
             connection->whyReadOnly = noteOnBrokenSeal(name);
             opened.notes.push_back(connection->whyReadOnly);
@@ -484,6 +525,7 @@ Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t
         if (line.kind == EventKind::Done) {
             Statement(db, "DELETE FROM command WHERE position >= ?").bind(position).run();
             storeCommand(db, command, position, true);
+            freePayloads(db);
         } else {
             Statement(db, "UPDATE command SET is_done = ? WHERE position = ?").bind(!isUndo, position).run();
         }

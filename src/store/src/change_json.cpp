@@ -23,21 +23,18 @@ template<class Enum> Enum enumFrom(std::optional<Enum> value) {
 }
 
 Json toJson(const BatchInfo& v) {
-    return {{"uid", v.uid},
-            {"title", v.title},
-            {"laboratory", v.laboratory},
-            {"readingInUse", v.readingInUse},
-            {"note", v.note}};
+    return {{"uid", v.uid}, {"title", v.title}, {"laboratory", v.laboratory}, {"channel", v.channel}, {"note", v.note}};
 }
 void fromJson(const Json& j, BatchInfo& v) {
-    v = {j.at("uid"), j.at("title"), j.at("laboratory"), j.at("readingInUse"), j.at("note")};
+    v = {j.at("uid"), j.at("title"), j.at("laboratory"), j.at("channel"), j.at("note")};
 }
 
 Json toJson(const Analyte& v) {
     return {{"name", v.name},
             {"unit", v.unit},
             {"responseName", v.responseName},
-            {"reading", v.reading},
+            {"formula", std::get<ValueRule>(v.source.rule).formula},
+            {"curveOf", name(v.source.curve)},
             {"model", name(v.fit.model)},
             {"weighting", name(v.fit.weighting)},
             {"weightFrom", name(v.fit.weightFrom)},
@@ -60,7 +57,8 @@ void fromJson(const Json& j, Analyte& v) {
     v.name = j.at("name");
     v.unit = j.at("unit");
     v.responseName = j.at("responseName");
-    v.reading = j.at("reading");
+    v.source = {ValueRule{j.at("formula").get<std::string>()},
+                enumFrom(curveOfFromName(j.at("curveOf").get<std::string>()))};
     v.fit.model = enumFrom(modelFromName(j.at("model").get<std::string>()));
     v.fit.weighting = enumFrom(weightingFromName(j.at("weighting").get<std::string>()));
     v.fit.weightFrom = enumFrom(weightSourceFromName(j.at("weightFrom").get<std::string>()));
@@ -190,31 +188,39 @@ void fromJson(const Json& j, Method& v) {
     v.criteria = listFrom<Criterion>(j.at("criteria"));
 }
 
-Json toJson(const Reading& v) {
-    Json wells = Json::array();
-    for (const ReadingWell& well : v.wells) {
-        wells.push_back({optionalJson(well.value), well.text, well.line, well.column});
+Json toJson(const Slot& v) {
+    Json out{{"carrier", v.carrier}, {"channel", v.channel}};
+    if (v.place) {
+        out["place"] = {v.place->row, v.place->column};
     }
-    return {{"source", v.source},
-            {"checksum", v.checksum},
-            {"understood", v.understood},
-            {"readName", v.readName},
-            {"takenInMillis", v.takenInMillis},
-            {"rows", v.rows},
-            {"columns", v.columns},
-            {"wells", wells}};
+    return out;
 }
+void fromJson(const Json& j, Slot& v) {
+    v = {j.at("carrier"), std::nullopt, j.at("channel")};
+    if (j.contains("place")) {
+        v.place = Place{j.at("place").at(0), j.at("place").at(1), v.carrier};
+    }
+}
+
+Json toJson(const Reading& v) {
+    return {{"source", v.source},         {"checksum", v.checksum},
+            {"understood", v.understood}, {"takenInMillis", v.takenInMillis},
+            {"slot", toJson(v.slot)},     {"payload", v.payload.id()}};
+}
+/// Its payload is a name until changesFromJson knows where it is.
 void fromJson(const Json& j, Reading& v) {
     v.source = j.at("source");
     v.checksum = j.at("checksum");
     v.understood = j.at("understood");
-    v.readName = j.at("readName");
     v.takenInMillis = j.at("takenInMillis");
-    v.rows = j.at("rows");
-    v.columns = j.at("columns");
-    for (const Json& well : j.at("wells")) {
-        v.wells.push_back({optionalNumber(well.at(0)), well.at(1), well.at(2), well.at(3)});
-    }
+    fromJson(j.at("slot"), v.slot);
+    v.payload = Payload::stored(j.at("payload").get<std::string>(), nullptr);
+}
+Json toJson(const InUse& v) {
+    return {{"reading", v.reading}};
+}
+void fromJson(const Json& j, InUse& v) {
+    v.reading = j.at("reading");
 }
 
 Json toJson(const Assignment& v) {
@@ -304,6 +310,9 @@ Json keyToJson(const OverrideKey& key) {
 Json keyToJson(SampleKey key) {
     return key.number;
 }
+Json keyToJson(const Slot& key) {
+    return toJson(key);
+}
 Json keyToJson(CarrierKey key) {
     return key.number;
 }
@@ -326,12 +335,15 @@ void keyFromJson(const Json& j, OverrideKey& key) {
 void keyFromJson(const Json& j, SampleKey& key) {
     key.number = j.get<int>();
 }
+void keyFromJson(const Json& j, Slot& key) {
+    fromJson(j, key);
+}
 void keyFromJson(const Json& j, CarrierKey& key) {
     key.number = j.get<int>();
 }
 
-constexpr std::array<const char*, 11> kKinds{"info",   "method",    "reading",  "place",   "level", "qc",
-                                             "sample", "exclusion", "override", "carrier", "run"};
+constexpr std::array<const char*, 12> kKinds{"info",   "method",    "reading",  "place",   "level", "qc",
+                                             "sample", "exclusion", "override", "carrier", "run",   "in-use"};
 static_assert(kKinds.size() == std::variant_size_v<Change>);
 
 template<class T> std::optional<T> itemFrom(const Json& json) {
@@ -379,7 +391,7 @@ std::string changesToJson(const std::vector<Change>& changes) {
     return out.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
-std::vector<Change> changesFromJson(const std::string& text) {
+std::vector<Change> changesFromJson(const std::string& text, const std::shared_ptr<PayloadSource>& payloads) {
     std::vector<Change> changes;
     const Json list = Json::parse(text);
     if (!list.is_array() || list.empty()) {
@@ -389,6 +401,13 @@ std::vector<Change> changesFromJson(const std::string& text) {
         const std::string kind = json.at("kind");
         const auto found = std::find(kKinds.begin(), kKinds.end(), kind);
         changes.push_back(changeOfKind(static_cast<std::size_t>(found - kKinds.begin()), json));
+        if (auto* reading = std::get_if<ReadingChange>(&changes.back())) {
+            for (auto* side : {&reading->before, &reading->after}) {
+                if (*side) {
+                    (*side)->payload = Payload::stored((*side)->payload.id(), payloads);
+                }
+            }
+        }
     }
     return changes;
 }

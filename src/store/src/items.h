@@ -17,14 +17,17 @@ void storeItem(Database& db, SampleKey key, const std::optional<Sample>& value);
 void storeItem(Database& db, const OverrideKey& key, const std::optional<Override>& value);
 void storeItem(Database& db, CarrierKey key, const std::optional<Carrier>& value);
 void storeItem(Database& db, Place key, const std::optional<Run>& value);
+void storeItem(Database& db, const Slot& key, const std::optional<InUse>& value);
 
 void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone);
 void storeLine(Database& db, const HistoryLine& line);
-/// Everything, into empty tables.
-void storeState(Database& db, const DocumentState& state);
+/// Everything, into empty tables. @param from an open batch file whose payloads are copied inside SQLite; the others
+/// come from memory
+void storeState(Database& db, const DocumentState& state, const std::filesystem::path& from);
 
 /// Reads the batch. @throws std::runtime_error with what is wrong with it, in words for a person
-Batch readBatch(Database& db);
+/// @param payloads where their data is read from later
+Batch readBatch(Database& db, const std::shared_ptr<PayloadSource>& payloads);
 /// The same for the history.
 std::vector<HistoryLine> readHistory(Database& db);
 
@@ -36,11 +39,6 @@ struct UndoEntries {
     std::string lost;               ///< a sentence about those that could not be read; empty when all could
 };
 /// Never fails: an undo entry that cannot be read costs the way back past it, not the batch.
-UndoEntries readUndoEntries(Database& db);
-
-/// Of the values of a reading as they are kept: rows, columns and every well.
-std::string valuesChecksum(const Reading& reading);
-/// Gives every reading of an older file its checksum.
-void addChecksums(Database& db);
+UndoEntries readUndoEntries(Database& db, const std::shared_ptr<PayloadSource>& payloads);
 
 } // namespace nuvat

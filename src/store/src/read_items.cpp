@@ -45,7 +45,7 @@ Analyte readAnalyte(const Statement& s) {
     a.name = text("name");
     a.unit = text("unit");
     a.responseName = text("response_name");
-    a.reading = s.integer(s.column("reading"));
+    a.source = {ValueRule{text("formula")}, requireKnown(curveOfFromName(text("curve_of")))};
     a.fit.model = requireKnown(modelFromName(text("model")));
     a.fit.weighting = requireKnown(weightingFromName(text("weighting")));
     a.fit.weightFrom = requireKnown(weightSourceFromName(text("weight_from")));
@@ -120,34 +120,34 @@ void readMethod(Database& db, Method& m) {
     require(validate(m));
 }
 
-void readWells(Database& db, int id, Reading& reading) {
-    require(validate(Carrier{CarrierKind::Plate, "", reading.rows, reading.columns})); // before it is multiplied
-    reading.wells.resize(static_cast<std::size_t>(reading.rows * reading.columns));
-    Statement w(db, "SELECT row, column, value, text, source_line, source_cell FROM reading_well WHERE reading_id = ?");
-    w.bind(id);
-    while (w.step()) {
-        const int row = w.integer(0);
-        const int column = w.integer(1);
-        require(row >= 0 && row < reading.rows && column >= 0 && column < reading.columns,
-                "a well lies outside its plate");
-        reading.wells[static_cast<std::size_t>(row * reading.columns + column)] = {w.optionalNumber(2), w.text(3),
-                                                                                   w.integer(4), w.integer(5)};
+/// From four columns on: carrier, row, column, channel.
+Slot slotFrom(const Statement& s, int first) {
+    Slot slot{s.integer(first), std::nullopt, s.text(first + 3)};
+    if (s.integer(first + 1) >= 0) {
+        slot.place = Place{s.integer(first + 1), s.integer(first + 2), slot.carrier};
     }
-    require(validate(reading));
+    return slot;
 }
 
-void readReadings(Database& db, Batch& batch) {
-    Statement s(db, "SELECT id, source, checksum, understood, read_name, taken_in_millis, rows, columns, "
-                    "values_checksum FROM reading");
+void readReadings(Database& db, Batch& batch, const std::shared_ptr<PayloadSource>& payloads) {
+    Statement s(db, "SELECT id, source, checksum, understood, taken_in_millis, payload, carrier, row, column, channel "
+                    "FROM reading");
     while (s.step()) {
-        Reading reading{s.text(1), s.text(2), s.text(3), s.text(4), s.integer64(5), s.integer(6), s.integer(7), {}};
-        readWells(db, s.integer(0), reading);
-        const std::string checksum = s.text(8);
-        if (!checksum.empty() && checksum != valuesChecksum(reading)) {
-            throw std::runtime_error("values of the reading " + reading.source +
+        Reading reading{s.text(1),      s.text(2),      s.text(3),
+                        s.integer64(4), slotFrom(s, 6), Payload::stored(s.text(5), payloads)};
+        batch.readings.emplace(s.integer(0), std::move(reading));
+    }
+    Statement u(db, "SELECT carrier, row, column, channel, reading FROM in_use");
+    while (u.step()) {
+        batch.inUse[slotFrom(u, 0)] = u.integer(4);
+    }
+    // What counts is evaluated at once anyway, so it is looked at now; the rest when it is asked for.
+    for (const auto& [slot, key] : batch.inUse) {
+        const auto found = batch.readings.find(key);
+        if (found != batch.readings.end() && found->second->payload.grid() == nullptr) {
+            throw std::runtime_error("values of the reading " + found->second->source +
                                      " are not those that were imported (their checksum differs)");
         }
-        batch.readings.emplace(s.integer(0), std::move(reading));
     }
 }
 
@@ -210,13 +210,13 @@ struct Entry {
     std::optional<Command> command; ///< absent: it cannot be read
 };
 
-std::vector<Entry> readEntries(Database& db) {
+std::vector<Entry> readEntries(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     std::vector<Entry> entries;
     Statement s(db, "SELECT position, is_done, label, reason, time_millis, changes FROM command ORDER BY position");
     while (s.step()) {
         Entry entry{s.integer64(0), s.isTrue(1), std::nullopt};
         try {
-            Command command{s.text(2), s.text(3), s.integer64(4), changesFromJson(s.text(5))};
+            Command command{s.text(2), s.text(3), s.integer64(4), changesFromJson(s.text(5), payloads)};
             if (validate(command)) {
                 entry.command = std::move(command);
             }
@@ -239,14 +239,14 @@ bool isInOrder(const std::vector<Entry>& entries) {
 
 } // namespace
 
-Batch readBatch(Database& db) {
+Batch readBatch(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     Batch batch;
-    Statement info(db, "SELECT uid, title, laboratory, reading_in_use, note FROM batch");
+    Statement info(db, "SELECT uid, title, laboratory, channel, note FROM batch");
     require(info.step(), "it has no batch");
-    batch.info = {info.text(0), info.text(1), info.text(2), info.integer(3), info.text(4)};
+    batch.info = {info.text(0), info.text(1), info.text(2), info.text(3), info.text(4)};
     readCarriers(db, batch);
     readMethod(db, batch.method);
-    readReadings(db, batch);
+    readReadings(db, batch, payloads);
     readLayout(db, batch);
     readDecisions(db, batch);
     require(validate(batch));
@@ -267,12 +267,12 @@ std::vector<HistoryLine> readHistory(Database& db) {
     return lines;
 }
 
-UndoEntries readUndoEntries(Database& db) {
+UndoEntries readUndoEntries(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     UndoEntries out;
     std::vector<Entry> entries;
     bool isReadable = true;
     try {
-        entries = readEntries(db);
+        entries = readEntries(db, payloads);
         isReadable = isInOrder(entries);
     } catch (const SqliteError&) {
         throw; // the file, not an entry
@@ -310,19 +310,6 @@ UndoEntries readUndoEntries(Database& db) {
                    ", so those edits cannot be undone or redone; the batch itself is whole.";
     }
     return out;
-}
-
-void addChecksums(Database& db) {
-    Statement s(db, "SELECT id, rows, columns FROM reading");
-    while (s.step()) {
-        Reading reading;
-        reading.rows = s.integer(1);
-        reading.columns = s.integer(2);
-        readWells(db, s.integer(0), reading);
-        Statement(db, "UPDATE reading SET values_checksum = ? WHERE id = ?")
-            .bind(valuesChecksum(reading), s.integer(0))
-            .run();
-    }
 }
 
 } // namespace nuvat

@@ -7,8 +7,8 @@
 namespace nuvat {
 
 void requireOwnSchema(Database& db, int version) {
-    std::set<std::string> missing{"batch", "method", "reading",   "reading_well", "place",  "level",
-                                  "qc",    "sample", "exclusion", "command",      "history"};
+    std::set<std::string> missing{"batch", "method", "reading",   "place",   "level",
+                                  "qc",    "sample", "exclusion", "command", "history"};
     if (version >= 2) {
         missing.insert({"analyte", "criterion", "criterion_override"});
     }
@@ -17,6 +17,11 @@ void requireOwnSchema(Database& db, int version) {
     }
     if (version >= 5) {
         missing.insert({"carrier", "run"});
+    }
+    if (version < 6) {
+        missing.insert("reading_well"); // a view since
+    } else {
+        missing.insert({"payload", "command_payload", "in_use"});
     }
     Statement s(db, "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL");
     while (s.step()) {

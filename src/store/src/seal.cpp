@@ -8,9 +8,9 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<const char*, 13> kSealed{
+constexpr std::array<const char*, 14> kSealed{
     "batch",   "carrier", "run",   "method", "analyte", "criterion", "criterion_override",
-    "reading", "place",   "level", "qc",     "sample",  "exclusion"};
+    "reading", "in_use",  "place", "level",  "qc",      "sample",    "exclusion"};
 
 std::string checksumOfRows(Database& db) {
     std::string bytes;

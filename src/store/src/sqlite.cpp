@@ -54,6 +54,16 @@ void Database::limitWork(std::int64_t steps) {
     sqlite3_progress_handler(m_handle, steps > 0 ? kEvery : 0, steps > 0 ? +spend : nullptr, this);
 }
 
+void Database::attach(const std::filesystem::path& source) {
+    sqlite3_limit(m_handle, SQLITE_LIMIT_ATTACHED, 1);
+    Statement(*this, "ATTACH ? AS source").bind(source.string()).run();
+}
+
+void Database::detach() {
+    execute("DETACH source");
+    sqlite3_limit(m_handle, SQLITE_LIMIT_ATTACHED, 0);
+}
+
 void Database::copyFrom(Database& source) {
     sqlite3_backup* copy = sqlite3_backup_init(m_handle, "main", source.handle(), "main");
     if (copy == nullptr) {

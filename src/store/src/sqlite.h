@@ -31,6 +31,9 @@ public:
     int pragma(const std::string& name); ///< value of a pragma that is a whole number
     /// Ends work that takes more than this many steps of SQLite's machine; 0: no bound.
     void limitWork(std::int64_t steps);
+    /// Makes another database's tables readable under the schema name "source"; it is not written.
+    void attach(const std::filesystem::path& source);
+    void detach();
     /// Replaces the content of this database by that of another.
     void copyFrom(Database& source);
     sqlite3* handle() const { return m_handle; }

@@ -1,8 +1,7 @@
 #include "change_json.h"
 #include "items.h"
-#include "nuvat/core/base/checksum.h"
+#include "payload_store.h"
 
-#include <bit>
 #include <initializer_list>
 
 namespace nuvat {
@@ -29,24 +28,38 @@ std::string kindName(EventKind kind) {
 }
 
 void putAnalyte(Database& db, int number, const Analyte& a) {
-    put(db, "analyte", {"number",        "name",
-                        "unit",          "response_name",
-                        "reading",       "model",
-                        "weighting",     "weight_from",
-                        "fit_to",        "held_a",
-                        "held_d",        "fixed_x",
-                        "fixed_y",       "is_spline_in_log_x",
-                        "interval",      "average",
-                        "range_by",      "precision_percent",
-                        "lloq",          "uloq",
-                        "extrapolation", "is_concentration_logarithmic",
-                        "weight_floor",  "theta",
-                        "scatter"},
-        number, a.name, a.unit, a.responseName, a.reading, name(a.fit.model), name(a.fit.weighting),
-        name(a.fit.weightFrom), name(a.fit.fitTo), a.fit.heldA, a.fit.heldD, a.fit.fixedX, a.fit.fixedY,
-        a.fit.isSplineInLogX, name(a.interval), name(a.average), name(a.range.by), a.range.precisionPercent,
-        a.range.lloq, a.range.uloq, a.range.extrapolation, a.isConcentrationLogarithmic, a.fit.weightFloor, a.fit.theta,
-        name(a.scatter));
+    put(db, "analyte",
+        {"number",
+         "name",
+         "unit",
+         "response_name",
+         "formula",
+         "curve_of",
+         "model",
+         "weighting",
+         "weight_from",
+         "fit_to",
+         "held_a",
+         "held_d",
+         "fixed_x",
+         "fixed_y",
+         "is_spline_in_log_x",
+         "interval",
+         "average",
+         "range_by",
+         "precision_percent",
+         "lloq",
+         "uloq",
+         "extrapolation",
+         "is_concentration_logarithmic",
+         "weight_floor",
+         "theta",
+         "scatter"},
+        number, a.name, a.unit, a.responseName, std::get<ValueRule>(a.source.rule).formula, name(a.source.curve),
+        name(a.fit.model), name(a.fit.weighting), name(a.fit.weightFrom), name(a.fit.fitTo), a.fit.heldA, a.fit.heldD,
+        a.fit.fixedX, a.fit.fixedY, a.fit.isSplineInLogX, name(a.interval), name(a.average), name(a.range.by),
+        a.range.precisionPercent, a.range.lloq, a.range.uloq, a.range.extrapolation, a.isConcentrationLogarithmic,
+        a.fit.weightFloor, a.fit.theta, name(a.scatter));
 }
 
 void removeAt(Database& db, const std::string& table, Place place) {
@@ -65,8 +78,8 @@ template<class Key, class T, class Map> void storeAll(Database& db, const Map& m
 
 void storeItem(Database& db, WholeBatch, const std::optional<BatchInfo>& v) {
     const BatchInfo info = v.value_or(BatchInfo{});
-    put(db, "batch", {"id", "uid", "title", "laboratory", "reading_in_use", "note"}, 1, info.uid, info.title,
-        info.laboratory, info.readingInUse, info.note);
+    put(db, "batch", {"id", "uid", "title", "laboratory", "channel", "note"}, 1, info.uid, info.title, info.laboratory,
+        info.channel, info.note);
 }
 
 void storeItem(Database& db, WholeBatch, const std::optional<Method>& v) {
@@ -116,23 +129,35 @@ void storeItem(Database& db, WholeBatch, const std::optional<Method>& v) {
     }
 }
 
+namespace {
+/// Row and column of a slot as tables have them.
+std::pair<int, int> placeOf(const Slot& slot) {
+    return slot.place ? std::pair(slot.place->row, slot.place->column) : std::pair(-1, -1);
+}
+} // namespace
+
 void storeItem(Database& db, int key, const std::optional<Reading>& v) {
     Statement(db, "DELETE FROM reading WHERE id = ?").bind(key).run();
     if (!v) {
         return;
     }
+    storePayload(db, v->payload);
+    const auto [row, column] = placeOf(v->slot);
     put(db, "reading",
-        {"id", "source", "checksum", "understood", "read_name", "taken_in_millis", "rows", "columns",
-         "values_checksum"},
-        key, v->source, v->checksum, v->understood, v->readName, v->takenInMillis, v->rows, v->columns,
-        valuesChecksum(*v));
-    Statement insert(db, "INSERT INTO reading_well (reading_id, row, column, value, text, source_line, source_cell) "
-                         "VALUES (?, ?, ?, ?, ?, ?, ?)");
-    for (int row = 0; row < v->rows; ++row) {
-        for (int column = 0; column < v->columns; ++column) {
-            const ReadingWell& well = *v->at({row, column});
-            insert.bind(key, row, column, well.value, well.text, well.line, well.column).run();
-        }
+        {"id", "source", "checksum", "understood", "taken_in_millis", "carrier", "row", "column", "channel", "payload"},
+        key, v->source, v->checksum, v->understood, v->takenInMillis, v->slot.carrier, row, column, v->slot.channel,
+        v->payload.id());
+}
+
+void storeItem(Database& db, const Slot& key, const std::optional<InUse>& v) {
+    const auto [row, column] = placeOf(key);
+    if (v) {
+        put(db, "in_use", {"carrier", "row", "column", "channel", "reading"}, key.carrier, row, column, key.channel,
+            v->reading);
+    } else {
+        Statement(db, "DELETE FROM in_use WHERE carrier = ? AND row = ? AND column = ? AND channel = ?")
+            .bind(key.carrier, row, column, key.channel)
+            .run();
     }
 }
 
@@ -213,6 +238,10 @@ void storeItem(Database& db, const OverrideKey& key, const std::optional<Overrid
 void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone) {
     put(db, "command", {"position", "is_done", "label", "reason", "time_millis", "changes"}, position, isDone,
         command.label, command.reason, command.timeMillis, changesToJson(command.changes));
+    for (const Payload& payload : payloadsOf(command)) {
+        storePayload(db, payload);
+        put(db, "command_payload", {"position", "payload"}, position, payload.id());
+    }
 }
 
 void storeLine(Database& db, const HistoryLine& line) {
@@ -221,13 +250,21 @@ void storeLine(Database& db, const HistoryLine& line) {
         .run();
 }
 
-void storeState(Database& db, const DocumentState& state) {
+void storeState(Database& db, const DocumentState& state, const std::filesystem::path& from) {
     const Batch& batch = state.batch;
+    if (!from.empty()) {
+        db.execute("INSERT OR IGNORE INTO payload SELECT * FROM source.payload");
+    }
     storeItem(db, WholeBatch{}, std::optional(batch.info));
     storeItem(db, WholeBatch{}, std::optional(batch.method));
     storeAll<CarrierKey, Carrier>(db, batch.carriers);
     storeAll<Place, Run>(db, batch.runs);
-    storeAll<int, Reading>(db, batch.readings);
+    for (const auto& [key, reading] : batch.readings) {
+        storeItem(db, key, std::optional(*reading));
+    }
+    for (const auto& [slot, key] : batch.inUse) {
+        storeItem(db, slot, std::optional(InUse{key}));
+    }
     storeAll<Place, Assignment>(db, batch.places);
     storeAll<LevelKey, Level>(db, batch.levels);
     storeAll<QcKey, QcSample>(db, batch.qcs);
@@ -240,24 +277,7 @@ void storeState(Database& db, const DocumentState& state) {
     for (const HistoryLine& line : state.history) {
         storeLine(db, line);
     }
-}
-
-std::string valuesChecksum(const Reading& reading) {
-    std::string bytes;
-    const auto add = [&](std::uint64_t value) {
-        for (int shift = 0; shift < 64; shift += 8) {
-            bytes += static_cast<char>(value >> shift & 0xffu);
-        }
-    };
-    add(static_cast<std::uint64_t>(reading.rows));
-    add(static_cast<std::uint64_t>(reading.columns));
-    for (const ReadingWell& well : reading.wells) {
-        add(well.value ? 1 : 0);
-        add(std::bit_cast<std::uint64_t>(well.value.value_or(0)));
-        bytes += well.text;
-        bytes += '\0';
-    }
-    return fnv1a(bytes);
+    freePayloads(db); // of another file, what nothing names here
 }
 
 } // namespace nuvat

@@ -4,9 +4,14 @@
 
 namespace nuvat {
 
-/// Rewrites the undo entries of an older file as the present version writes them. An entry that is no JSON, or not what
-/// its version wrote, is left as it is: reading it says so.
-/// @param version schema version that the file had
-void upgradeCommands(Database& db, int version);
+// What SQL alone cannot bring up. An undo entry that is no JSON, or not what its version wrote, is left as it is:
+// reading it says so.
+
+/// To version 5: until then the batch had the size of its one plate.
+void moveSizesToCarriers(Database& db);
+/// To version 6: wells become payloads, the reading in use a channel in use, readings of analytes channels. Readings
+/// that had the same name and were read by different analytes get names of their own.
+/// @throws std::runtime_error when values are not those that were imported
+void moveWellsToPayloads(Database& db);
 
 } // namespace nuvat

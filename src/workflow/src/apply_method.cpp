@@ -1,8 +1,48 @@
 #include "nuvat/workflow/apply_method.h"
 
+#include "nuvat/batch/value_formula.h"
 #include "nuvat/store/batch_file.h"
 
+#include <algorithm>
+
 namespace nuvat {
+
+namespace {
+
+/// What the pattern reads, in the order in which it was taken in.
+std::vector<Slot> slotsOf(const Batch& pattern) {
+    std::vector<Slot> out;
+    for (const auto& [key, reading] : pattern.readings) {
+        const auto used = pattern.inUse.find(reading->slot);
+        if (used != pattern.inUse.end() && used->second == key) {
+            out.push_back(reading->slot);
+        }
+    }
+    return out;
+}
+
+/// The slot that a file fills: of those left the first with its channel, or else the first; its own when none is left.
+Slot takeSlot(std::vector<Slot>& left, const Slot& own) {
+    auto found = std::find_if(left.begin(), left.end(), [&](const Slot& slot) { return slot.channel == own.channel; });
+    found = found == left.end() ? left.begin() : found;
+    if (found == left.end()) {
+        return own;
+    }
+    Slot slot = *found;
+    left.erase(found);
+    return slot;
+}
+
+int keyOfChannel(const Batch& batch, const std::string& channel) {
+    for (const auto& [key, reading] : batch.readings) {
+        if (reading->slot.channel == channel) {
+            return key;
+        }
+    }
+    return batch.readings.empty() ? 0 : batch.readings.begin()->first;
+}
+
+} // namespace
 
 Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::vector<std::filesystem::path>& data,
                               const std::filesystem::path& out, Document::Clock clock) {
@@ -15,7 +55,7 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.info = pattern.info;
     fresh.batch.info.uid = newBatchUid();
     fresh.batch.info.title = out.stem().string();
-    fresh.batch.info.readingInUse = 0;
+    fresh.batch.info.channel.clear();
     fresh.batch.info.note.clear();
     fresh.batch.method = pattern.method;
     fresh.batch.carriers = pattern.carriers;
@@ -25,6 +65,7 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.qcs = pattern.qcs;
     fresh.batch.samples = pattern.samples;
     Document document(std::move(fresh), clock);
+    std::vector<Slot> slots = slotsOf(pattern);
     NoProgress progress;
     std::vector<std::string> notes = source->notes;
     for (const auto& path : data) {
@@ -35,21 +76,26 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
         for (const ImportWarning& warning : plate->warnings) {
             notes.push_back(warning.message);
         }
-        if (auto added = document.apply(addReading(document.batch(), toReading(*plate, document.now()))); !added) {
+        Reading reading = toReading(*plate, document.now());
+        reading.slot = takeSlot(slots, reading.slot);
+        if (auto added = document.apply(addReading(document.batch(), std::move(reading))); !added) {
             return tl::unexpected(added.error());
         }
     }
-    if (data.size() > 1) {
-        if (auto used = document.apply(useReading(document.batch(), 1)); !used) {
-            return tl::unexpected(used.error());
-        }
+    if (auto used = document.apply(useReading(document.batch(), keyOfChannel(document.batch(), pattern.info.channel)));
+        !used) {
+        return tl::unexpected(used.error());
     }
     for (const Analyte& analyte : pattern.method.analytes) {
-        if (analyte.reading != 0 && !document.batch().readings.contains(analyte.reading)) {
+        const std::string& formula = std::get<ValueRule>(analyte.source.rule).formula;
+        if (formula.empty()) {
+            continue;
+        }
+        if (const auto parsed = ValueFormula::parse(formula, document.batch().channels()); !parsed) {
             return fail("apply.reading-missing",
-                        analyte.name + " takes its responses from reading " + std::to_string(analyte.reading) +
-                            ", but " + std::to_string(data.size()) + " files were given.",
-                        "Give one file for each reading, in their order.");
+                        analyte.name + " takes its responses from " + formula +
+                            ", but the files give no such reading. " + parsed.error().text(),
+                        "Give a file for each reading that the method names.");
         }
     }
     if (auto written = BatchFile::write(out, document.state()); !written) {

@@ -58,13 +58,13 @@ Reading toReading(const PlateImport& import, std::int64_t nowMillis) {
     reading.source = import.source;
     reading.checksum = import.checksum;
     reading.understood = import.understood();
-    reading.readName = import.readName;
+    reading.slot.channel = import.readName;
     reading.takenInMillis = nowMillis;
-    reading.rows = import.rows;
-    reading.columns = import.columns;
+    Grid grid{import.rows, import.columns, {}};
     for (const PlateCell& cell : import.wells) {
-        reading.wells.push_back({cell.value, cell.text, cell.line, cell.column});
+        grid.wells.push_back({cell.value, cell.text, cell.line, cell.column});
     }
+    reading.payload = Payload::of(std::move(grid));
     return reading;
 }
 
@@ -147,7 +147,7 @@ Result<void> saveCopy(const OpenBatch& batch, const std::filesystem::path& path)
         return fail("store.same-file", path.string() + " is the batch that is open.",
                     "Choose another name for the copy.");
     }
-    return BatchFile::write(path, batch.document->state());
+    return BatchFile::write(path, batch.document->state(), batch.path);
 }
 
 Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
@@ -155,7 +155,7 @@ Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
     if (!batch.path.empty() && std::filesystem::equivalent(path, batch.path, error)) {
         return {}; // it already is there, every edit included
     }
-    if (auto written = BatchFile::write(path, batch.document->state()); !written) {
+    if (auto written = BatchFile::write(path, batch.document->state(), batch.path); !written) {
         return written;
     }
     auto opened = BatchFile::open(path);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "nuvat/batch/payload.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
@@ -9,6 +10,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <variant>
 #include <vector>
 
 namespace nuvat {
@@ -71,29 +73,23 @@ struct Run {
     bool operator==(const Run&) const = default;
 };
 
-/// One well of a reading, as the file gave it. Never changed after the import.
-struct ReadingWell {
-    std::optional<double> value; ///< absent: not read, or `text` is no number
-    std::string text;
-    int line = 0;   ///< in the source, 1-based; 0 when the source has no cell for the well
-    int column = 0; ///< cell in that line, 1-based
-    bool operator==(const ReadingWell&) const = default;
+/// What a reading is of: a carrier as a whole or one place on it, and under which name (wavelength, detector).
+struct Slot {
+    int carrier = 1;
+    std::optional<Place> place; ///< absent: the whole carrier
+    std::string channel;        ///< "450 nm"; empty when the file says nothing
+    auto operator<=>(const Slot&) const = default;
 };
 
-/// What an instrument gave for one plate.
+/// What was taken in, once. Never changed after the import.
 struct Reading {
     std::string source;             ///< file name or "pasted block"
     std::string checksum;           ///< of its bytes
     std::string understood;         ///< one line on shape, separator, encoding
-    std::string readName;           ///< "450 nm", or empty
     std::int64_t takenInMillis = 0; ///< since 1970-01-01 UTC
-    int rows = 0;
-    int columns = 0;
-    std::vector<ReadingWell> wells; ///< rows*columns, row by row
+    Slot slot;
+    Payload payload;
     bool operator==(const Reading&) const = default;
-
-    /// The well at a place; nullptr where the reading has none.
-    const ReadingWell* at(Place place) const;
 };
 
 /// Standards of one nominal concentration.
@@ -213,12 +209,35 @@ enum class ScatterFrom {
 std::string_view name(ScatterFrom from); ///< "batch", "curve", "sample"
 std::optional<ScatterFrom> scatterFromFromName(std::string_view text);
 
+/// The response is what was read, or a formula over channels: "450 nm − 620 nm".
+struct ValueRule {
+    std::string formula; ///< empty: the channel in use
+    bool operator==(const ValueRule&) const = default;
+};
+/// How readings become the response of an analyte. One alternative a kind of rule.
+using ResponseRule = std::variant<ValueRule>;
+
+/// Which standards make a curve.
+enum class CurveOf {
+    Batch,   ///< all of the batch make one
+    Carrier, ///< those of each plate or list make one for it
+};
+std::string_view name(CurveOf curve); ///< "batch", "carrier": stable, for files
+std::optional<CurveOf> curveOfFromName(std::string_view text);
+
+/// Where the responses of an analyte come from, and with them its curve.
+struct AnalyteSource {
+    ResponseRule rule;
+    CurveOf curve = CurveOf::Batch;
+    bool operator==(const AnalyteSource&) const = default;
+};
+
 /// What is quantified, and how its curve is made.
 struct Analyte {
     std::string name;
     std::string unit; ///< of concentration, for example "µg/L"
     std::string responseName = "Response";
-    int reading = 0; ///< key of the reading its responses come from; 0: the one in use
+    AnalyteSource source;
     FitOptions fit{.model = Model::Logistic4, .weighting = Weighting::InverseY2, .weightFrom = WeightSource::Fitted};
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Responses;
@@ -282,7 +301,7 @@ struct BatchInfo {
     std::string uid; ///< 16 hexadecimal digits, given at its making
     std::string title = "New batch";
     std::string laboratory;
-    int readingInUse = 0; ///< key into Batch::readings; 0 for none
+    std::string channel; ///< the one that analytes without a rule of their own are read from
     std::string note;
     bool operator==(const BatchInfo&) const = default;
 };
@@ -294,7 +313,8 @@ struct Batch {
     Method method;
     std::map<int, Carrier> carriers = {{1, {}}}; ///< 1, 2, …; one or more
     std::map<Place, Run> runs;                   ///< of run lists; places without an entry are plain
-    std::map<int, Reading> readings;             ///< 1, 2, … in the order of import
+    std::map<int, Shared<Reading>> readings;     ///< 1, 2, … in the order of import
+    std::map<Slot, int> inUse;                   ///< which reading of a slot counts; a slot without one is not read
     std::map<Place, Assignment> places;          ///< places without an entry are empty
     std::map<LevelKey, Level> levels;            ///< by number of the standard and analyte
     std::map<QcKey, QcSample> qcs;               ///< by number of the QC and analyte; the name is that of analyte 1
@@ -303,7 +323,14 @@ struct Batch {
     std::map<OverrideKey, Override> overrides;
     bool operator==(const Batch&) const = default;
 
-    const Reading* reading(int analyte) const; ///< the analyte's, or nullptr
+    /// The reading of a carrier's channel that is in use, or nullptr.
+    const Reading* reading(int carrier, const std::string& channel) const;
+    /// The channels that an analyte is read from: those of its rule, or the one in use.
+    std::vector<std::string> channelsOf(int analyte) const;
+    /// The first reading that the analyte takes values from, or nullptr while there is none.
+    const Reading* firstReading(int analyte) const;
+    /// Channels of all readings in use, each once, in the order of import.
+    std::vector<std::string> channels() const;
     std::optional<double> concentration(int level, int analyte = 1) const;
     std::optional<double> nominal(int qc, int analyte = 1) const;
     Assignment at(Place place) const;

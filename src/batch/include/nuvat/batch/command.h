@@ -35,10 +35,16 @@ using QcChange = ItemChange<QcKey, QcSample>;
 using SampleChange = ItemChange<SampleKey, Sample>;
 using ExclusionChange = ItemChange<Place, Exclusion>;
 using OverrideChange = ItemChange<OverrideKey, Override>;
+/// Which reading of a slot counts.
+struct InUse {
+    int reading = 0; ///< key of Batch::readings
+    bool operator==(const InUse&) const = default;
+};
 using CarrierChange = ItemChange<CarrierKey, Carrier>;
 using RunChange = ItemChange<Place, Run>;
+using InUseChange = ItemChange<Slot, InUse>;
 using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
-                            ExclusionChange, OverrideChange, CarrierChange, RunChange>;
+                            ExclusionChange, OverrideChange, CarrierChange, RunChange, InUseChange>;
 
 /// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
 struct Command {
@@ -127,8 +133,9 @@ Result<Command> withdrawOverride(const Batch& batch, int analyte, const Criterio
 Result<Command> setDetails(const Batch& batch, const std::string& title, const std::string& laboratory,
                            const std::string& note);
 Result<Command> setTitle(const Batch& batch, const std::string& title);
-/// Takes a reading in and uses it; a plate of another size takes its size when the layout still is empty.
-/// @return import.plate-size when the layout has another size
+/// Takes a reading in, uses it in its slot and makes its channel the one in use; a carrier takes its size while nothing
+/// is laid out there.
+/// @return import.plate-size when the layout has another size, batch.carrier when its carrier is not in the batch
 Result<Command> addReading(const Batch& batch, Reading reading);
 /// A reading of another size takes the layout's size along when nothing is laid out yet.
 /// @return batch.reading when there is none of that key, import.plate-size when the layout has another size

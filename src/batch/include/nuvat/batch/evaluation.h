@@ -5,6 +5,7 @@
 #include "nuvat/core/base/error.h"
 #include "nuvat/core/stats/descriptive.h"
 
+#include <map>
 #include <memory>
 #include <span>
 
@@ -25,12 +26,12 @@ struct PlaceValue {
     PlaceState state = PlaceState::Empty;
     std::optional<double> raw;      ///< as read
     std::optional<double> response; ///< minus the blank, when the method subtracts it
-    std::string why;                ///< set aside: the rule that did it, as a sentence
+    std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
     bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
     bool operator==(const PlaceValue&) const = default;
 };
 
-/// The blank of the plate.
+/// The blank of a carrier, or of all of them.
 struct BlankValue {
     Description description;  ///< of the included blanks' raw readings
     double subtracted = 0;    ///< what is subtracted: the mean, or 0
@@ -162,9 +163,11 @@ struct Problem {
 /// All that follows from a batch for one analyte.
 struct AnalyteEvaluation {
     int analyte = 1;
-    std::shared_ptr<const PlaceIndex> index; ///< of the batch; the same for all analytes
+    int carrier = 0;                         ///< whose curve it is; 0: of the whole batch
+    std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
     std::vector<PlaceValue> places;          ///< of all carriers, by PlaceIndex::find
-    BlankValue blank;
+    std::map<int, BlankValue> blanks;        ///< by carrier
+    BlankValue blank; ///< of all together: its mean, and the scatter within carriers; that of the only one
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
@@ -186,13 +189,16 @@ struct AnalyteEvaluation {
 /// All that follows from a batch.
 struct Evaluation {
     std::shared_ptr<const PlaceIndex> index;  ///< which places hold which group; never null
-    std::vector<AnalyteEvaluation> analytes;  ///< analyte 1, 2, …
+    std::vector<AnalyteEvaluation> analytes;  ///< by analyte, and where each carrier has a curve by carrier
     std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;
     std::size_t countOverridden() const;
-    const AnalyteEvaluation& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
+    /// Those of an analyte with the curve that holds for a carrier. @return nullptr when there is no such analyte
+    const AnalyteEvaluation* find(int number, int carrier = 0) const;
+    /// The same. @param carrier 0: the first. @throws std::out_of_range (mistake of the caller)
+    const AnalyteEvaluation& analyte(int number = 1, int carrier = 0) const;
 };
 
 /// The analyte that an evaluation is about.

@@ -12,7 +12,9 @@ namespace nuvat {
 class PlaceIndex {
 public:
     PlaceIndex() = default;
-    explicit PlaceIndex(const Batch& batch);
+    explicit PlaceIndex(const Batch& batch) : PlaceIndex(batch, 0) {}
+    /// With the groups of one carrier alone; 0: of all.
+    PlaceIndex(const Batch& batch, int carrier);
 
     /// Number of places of all carriers.
     std::size_t size() const { return m_size; }

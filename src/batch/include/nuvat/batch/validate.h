@@ -12,7 +12,11 @@ Result<void> validate(const BatchInfo& info);
 Result<void> validate(const Carrier& carrier);
 Result<void> validate(const Run& run);
 Result<void> validate(const Method& method);
+/// Its head; what the payload holds is looked at by itself, so that nothing is read for it.
 Result<void> validate(const Reading& reading);
+/// @param source named in the sentence
+Result<void> validate(const Grid& grid, const std::string& source);
+Result<void> validate(const InUse& use);
 Result<void> validate(const Assignment& assignment);
 Result<void> validate(const Level& level);
 Result<void> validate(const QcSample& qc);

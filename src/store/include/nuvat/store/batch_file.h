@@ -14,13 +14,16 @@ namespace nuvat {
 /// the last complete command. While it is open for editing, a lock beside it keeps every other Nuvat from writing.
 class BatchFile : public Journal {
 public:
-    static constexpr int kSchemaVersion = 5;
+    static constexpr int kSchemaVersion = 6;
 
     /// Makes a new file with this content, beside `path` and then renamed over it, so that an existing file is either
     /// replaced as a whole or left as it is. A journal that a killed process left of the old file goes with it. Only
     /// its owner may read a new file.
     /// @return store.cannot-write, store.in-use when somebody has it open for editing
-    static Result<void> write(const std::filesystem::path& path, const DocumentState& state);
+    /// @param from the batch's present file, if it has one: what its readings hold is copied inside SQLite, and never
+    /// comes into memory
+    static Result<void> write(const std::filesystem::path& path, const DocumentState& state,
+                              const std::filesystem::path& from = {});
 
     enum class Access {
         Edit, ///< to write edits where that is possible, else to read

@@ -10,4 +10,7 @@ namespace nuvat {
 /// Source: G. Fowler, L. C. Noll, K.-P. Vo, IETF draft-eastlake-fnv.
 std::string fnv1a(std::string_view bytes);
 
+/// SHA-256 of bytes as 64 hexadecimal digits: an identity. Source: FIPS 180-4.
+std::string sha256(std::string_view bytes);
+
 } // namespace nuvat

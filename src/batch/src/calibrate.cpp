@@ -1,0 +1,158 @@
+#include "nuvat/core/stats/descriptive.h"
+#include "replicate_rules.h"
+#include "stages.h"
+
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+void describeGroups(AnalyteEvaluation& evaluation) {
+    for (const Assignment group : evaluation.index->groups()) {
+        GroupValue value;
+        value.group = group;
+        std::vector<double> used;
+        std::vector<double> unchosen;
+        for (const Place place : evaluation.index->members(group)) {
+            value.places.push_back(place);
+            const PlaceValue& at = evaluation.at(place);
+            if (at.state == PlaceState::Used) {
+                used.push_back(*at.response);
+            }
+            if (at.state == PlaceState::Used || at.isUnchosen) {
+                unchosen.push_back(*at.response);
+            }
+        }
+        value.response = describe(used);
+        value.unchosen = describe(unchosen);
+        if (unchosen.size() > used.size()) {
+            value.varianceFactor = bestSubsetVariance(used.size(), unchosen.size()) * static_cast<double>(used.size());
+        }
+        evaluation.groups.push_back(std::move(value));
+    }
+}
+
+void poolReplicateCv(AnalyteEvaluation& evaluation) {
+    double squares = 0;
+    double freedom = 0;
+    for (const GroupValue& group : evaluation.groups) {
+        if (group.group.role != Role::Blank && group.unchosen.cvPercent) {
+            const double df = static_cast<double>(group.unchosen.n) - 1;
+            squares += df * *group.unchosen.cvPercent * *group.unchosen.cvPercent;
+            freedom += df;
+        }
+    }
+    if (freedom > 0) {
+        evaluation.pooledCvPercent = std::sqrt(squares / freedom);
+    }
+}
+
+/// Levels and standards of the analyte, in the order of the groups.
+void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
+    for (const GroupValue& group : evaluation.groups) {
+        if (group.group.role != Role::Standard) {
+            continue;
+        }
+        const auto concentration = batch.concentration(group.group.number, evaluation.analyte);
+        if (!concentration) {
+            evaluation.problems.push_back({"Level " + shortName(batch, group.group) +
+                                               " has no concentration, so its standards are left out; "
+                                               "type it under Layout.",
+                                           group.places});
+        }
+        const auto level = batch.levels.find({group.group.number, evaluation.analyte});
+        evaluation.levels.push_back({.number = group.group.number,
+                                     .x = concentration,
+                                     .isAnchor = level != batch.levels.end() && level->second.isAnchor,
+                                     .response = group.response,
+                                     .cvPercent = group.unchosen.cvPercent});
+        for (const Place place : group.places) {
+            const PlaceValue& value = evaluation.at(place);
+            if (!concentration || !value.response) {
+                continue;
+            }
+            StandardValue standard;
+            standard.place = place;
+            standard.level = group.group.number;
+            standard.x = *concentration;
+            standard.y = *value.response;
+            standard.isUsed = value.state == PlaceState::Used;
+            evaluation.standards.push_back(standard);
+        }
+    }
+}
+
+void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory) {
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
+    evaluation.fit = memory.fit(fitInput(analyte, evaluation));
+    const bool anyStandard = !evaluation.levels.empty();
+    if (!evaluation.fit.isUsable() && anyStandard && batch.firstReading(evaluation.analyte) != nullptr) {
+        evaluation.problems.push_back({evaluation.fit.message, {}});
+    }
+    if (analyte.unit.empty() && anyStandard) {
+        evaluation.problems.push_back({"The unit of concentration is not set; type it under Layout.", {}});
+    }
+}
+
+void backCalculate(AnalyteEvaluation& evaluation) {
+    const Fit& fit = evaluation.fit;
+    if (!fit.isUsable()) {
+        return;
+    }
+    std::vector<double> fittedX;
+    for (const StandardValue& standard : evaluation.standards) {
+        if (standard.isUsed) {
+            fittedX.push_back(standard.x);
+        }
+    }
+    const auto weights = readingWeights(fit, fittedX);
+    std::size_t used = 0;
+    for (StandardValue& standard : evaluation.standards) {
+        standard.fitted = response(fit, standard.x);
+        if (standard.isUsed) {
+            standard.normalisedWeight = weights[used++].value_or(1);
+        }
+        const ReadOff back = readOffPoint(fit, standard.y);
+        if (back.status == ReadOffStatus::Ok) {
+            standard.backCalculated = back.x;
+            if (standard.x != 0) {
+                standard.errorPercent = 100 * (*back.x - standard.x) / standard.x;
+            }
+        }
+    }
+    for (LevelValue& level : evaluation.levels) {
+        std::vector<double> back;
+        bool allRead = true;
+        for (const StandardValue& standard : evaluation.standards) {
+            if (standard.level == level.number && standard.isUsed) {
+                allRead = allRead && standard.backCalculated.has_value();
+                if (standard.backCalculated) {
+                    back.push_back(*standard.backCalculated);
+                }
+            }
+        }
+        if (isInterpolation(fit.model) && level.response.mean) {
+            // The curve runs through the level's mean; single replicates of an end level lie beyond it.
+            level.backCalculated = readOffPoint(fit, *level.response.mean).x;
+        } else if (allRead) {
+            level.backCalculated = describe(back).mean;
+        }
+        if (level.backCalculated && level.x && *level.x != 0) {
+            level.errorPercent = 100 * (*level.backCalculated - *level.x) / *level.x;
+        }
+    }
+}
+
+} // namespace
+
+void calibrate(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory) {
+    applyReplicateRules(batch.method.replicates, evaluation);
+    describeGroups(evaluation);
+    poolReplicateCv(evaluation);
+    placeStandards(batch, evaluation);
+    fitCurve(batch, evaluation, memory);
+    backCalculate(evaluation);
+}
+
+} // namespace nuvat

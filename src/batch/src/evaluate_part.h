@@ -1,0 +1,18 @@
+#pragma once
+
+#include "evaluation_memory.h"
+
+namespace nuvat {
+
+/// What has a curve of its own: an analyte, on one carrier or (0) on all of them.
+struct EvaluationPart {
+    int analyte = 1;
+    int carrier = 0;
+    auto operator<=>(const EvaluationPart&) const = default;
+};
+
+/// All stages for one part. @param index of the places whose groups belong to it
+AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::shared_ptr<const PlaceIndex> index,
+                               AnalyteMemory& memory);
+
+} // namespace nuvat

@@ -1,0 +1,145 @@
+// From readings to responses: the rule of the analyte, place by place.
+#include "nuvat/batch/value_formula.h"
+#include "stages.h"
+
+#include <cmath>
+
+namespace nuvat {
+
+namespace {
+
+/// What a rule reads on one carrier: a grid a channel, nullptr where there is none.
+using Grids = std::vector<std::shared_ptr<const Grid>>;
+
+std::string channelTitle(const std::string& channel) {
+    return channel.empty() ? "the reading" : channel;
+}
+
+/// Grids of the channels on a carrier; says so where something is there that cannot be used.
+Grids gridsOf(const Batch& batch, int number, const std::vector<std::string>& channels,
+              std::vector<Problem>& problems) {
+    const Carrier& carrier = batch.carriers.at(number);
+    Grids out;
+    for (const std::string& channel : channels) {
+        const Reading* reading = batch.reading(number, channel);
+        std::shared_ptr<const Grid> grid = reading == nullptr ? nullptr : reading->payload.grid();
+        if (reading != nullptr && grid == nullptr) {
+            problems.push_back({"The values of " + reading->source +
+                                    " cannot be read from the batch file; nothing is read from it. Import the file "
+                                    "again, or take a copy of the batch from a backup.",
+                                {}});
+        } else if (grid != nullptr && (grid->rows != carrier.rows || grid->columns != carrier.columns)) {
+            problems.push_back({reading->source + " is a plate of " + std::to_string(grid->rows) + " × " +
+                                    std::to_string(grid->columns) + " wells, but the layout is for " +
+                                    std::to_string(carrier.rows) + " × " + std::to_string(carrier.columns) +
+                                    "; nothing is read from it. Choose another reading under Data.",
+                                {}});
+            grid = nullptr;
+        }
+        out.push_back(std::move(grid));
+    }
+    return out;
+}
+
+/// A channel that a formula needs and a carrier lacks, where another is there.
+void sayWhatIsMissing(const Batch& batch, int number, const std::vector<std::string>& channels, const Grids& grids,
+                      std::vector<Problem>& problems) {
+    const bool anyRead = std::any_of(grids.begin(), grids.end(), [](const auto& grid) { return grid != nullptr; });
+    for (std::size_t i = 0; anyRead && i < grids.size(); ++i) {
+        if (grids[i] == nullptr && batch.reading(number, channels[i]) == nullptr) {
+            problems.push_back({carrierName(batch.carriers, number) + " has no reading of " +
+                                    channelTitle(channels[i]) +
+                                    ", which the formula of the response needs; import it under Data.",
+                                {}});
+        }
+    }
+}
+
+/// What was read at a place: numbers of all channels, or the text that stands there instead of one.
+struct Read {
+    std::vector<double> values;
+    std::string text; ///< that is no number
+    bool isWhole = true;
+};
+
+Read readAt(const Grids& grids, Place place) {
+    Read out;
+    for (const auto& grid : grids) {
+        const ReadingWell* well = grid == nullptr ? nullptr : grid->at(place.row, place.column);
+        if (well != nullptr && well->value) {
+            out.values.push_back(*well->value);
+            continue;
+        }
+        out.isWhole = false;
+        if (well != nullptr && out.text.empty()) {
+            out.text = well->text;
+        }
+    }
+    return out;
+}
+
+PlaceValue placeValue(const Batch& batch, Place place, const Read& read, const ValueFormula* formula) {
+    PlaceValue value;
+    const bool isAssigned = batch.at(place).role != Role::Empty;
+    value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
+    value.why = read.text;
+    if (read.isWhole) {
+        const double raw = formula == nullptr ? read.values.front() : formula->value(read.values);
+        if (std::isfinite(raw)) {
+            value.raw = raw;
+        } else {
+            value.why = "the formula gives no number";
+        }
+    }
+    if (!isAssigned) {
+        return value;
+    }
+    if (batch.exclusions.contains(place) && (read.isWhole || !read.text.empty())) {
+        value.state = PlaceState::Excluded;
+    } else if (value.raw) {
+        value.state = PlaceState::Used;
+    } else if (!value.why.empty()) {
+        value.state = PlaceState::Unusable;
+    }
+    return value;
+}
+
+} // namespace
+
+void respond(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
+    const auto& rule = std::get<ValueRule>(analyte.source.rule);
+    std::vector<std::string> channels{batch.info.channel};
+    std::optional<ValueFormula> formula;
+    if (!rule.formula.empty()) {
+        auto parsed = ValueFormula::parse(rule.formula, batch.channels());
+        if (parsed && !parsed->channels().empty()) {
+            channels = parsed->channels();
+            formula = std::move(*parsed);
+        } else {
+            channels.clear();
+            evaluation.problems.push_back(
+                {"The response of " + analyte.name + " is the formula \"" + rule.formula + "\". " +
+                     (parsed ? "It names no channel of this batch."
+                             : parsed.error().text() + " A channel has to be in this batch: import its reading under "
+                                                       "Data, or change the formula."),
+                 {}});
+        }
+    }
+    evaluation.places.reserve(evaluation.index->size());
+    for (const auto& [number, carrier] : batch.carriers) {
+        const Grids grids = gridsOf(batch, number, channels, evaluation.problems);
+        sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
+        const bool isRead = !grids.empty();
+        for (int row = 0; row < carrier.rows; ++row) {
+            for (int column = 0; column < carrier.columns; ++column) {
+                const Place place{row, column, number};
+                Read read = readAt(grids, place);
+                read.isWhole = read.isWhole && isRead;
+                evaluation.places.push_back(placeValue(batch, place, read, formula ? &*formula : nullptr));
+            }
+        }
+    }
+}
+
+} // namespace nuvat

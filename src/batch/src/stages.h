@@ -1,0 +1,33 @@
+#pragma once
+
+#include "evaluation_memory.h"
+
+#include <span>
+
+namespace nuvat {
+
+// The stages of an evaluation, in their order. Each needs what the one before it left; none after the first knows what
+// kind of reading a response came from. Judging has a header of its own, criteria.h.
+
+/// Fills `places` with what the analyte's rule gives at each place, not yet corrected, and says what is missing.
+void respond(const Batch& batch, AnalyteEvaluation& evaluation);
+
+/// Subtracts from every response the blank of its own carrier, when the method says so. Fills `blanks` and `blank`.
+void correct(const Batch& batch, AnalyteEvaluation& evaluation);
+
+/// Replicate groups, levels, standards and the curve; then what the curve gives back for them.
+void calibrate(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory);
+
+/// What an uncertain blank adds to the response of samples on a carrier.
+struct BlankShare {
+    double se = 0;
+    double df = 0; ///< 0: of the curve
+};
+/// Where several carriers have blanks of their own, a sample and the curve it is read off do not share theirs. With the
+/// share w of the standards on each carrier and the part k of a common blank that the curve follows (1 with a free
+/// intercept), the response moves by (1 - w k) of its own blank and by w k of each other one.
+/// @param places of the sample, on one carrier or several; @param follows k. Source:
+/// docs/decisions/0012-blanks-of-several-carriers.md
+BlankShare blankShare(const AnalyteEvaluation& evaluation, std::span<const Place> places, double follows);
+
+} // namespace nuvat

@@ -1,0 +1,81 @@
+#include "payload_store.h"
+
+#include "nuvat/batch/validate.h"
+
+#include <nlohmann/json.hpp>
+
+namespace nuvat {
+
+using Json = nlohmann::json;
+
+std::string gridText(const Grid& grid) {
+    Json wells = Json::array();
+    for (const ReadingWell& well : grid.wells) {
+        wells.push_back({well.value ? Json(*well.value) : Json(nullptr), well.text, well.line, well.column});
+    }
+    return Json{{"rows", grid.rows}, {"columns", grid.columns}, {"wells", std::move(wells)}}.dump(
+        -1, ' ', false, Json::error_handler_t::replace);
+}
+
+Grid gridFromText(const std::string& text) {
+    const Json json = Json::parse(text);
+    Grid grid{json.at("rows"), json.at("columns"), {}};
+    const Json& wells = json.at("wells");
+    grid.wells.reserve(wells.size());
+    for (const Json& well : wells) {
+        grid.wells.push_back({well.at(0).is_null() ? std::nullopt : std::optional(well.at(0).get<double>()),
+                              well.at(1).get<std::string>(), well.at(2).get<int>(), well.at(3).get<int>()});
+    }
+    return grid;
+}
+
+std::shared_ptr<const Grid> FilePayloads::load(const PayloadId& id) {
+    const std::lock_guard lock(m_mutex);
+    try {
+        Statement s(*m_database, "SELECT data FROM payload WHERE id = ? AND kind = 'grid'");
+        s.bind(id);
+        if (!s.step()) {
+            return nullptr;
+        }
+        auto grid = std::make_shared<Grid>(gridFromText(s.text(0)));
+        return identityOf(*grid) == id && validate(*grid, "") ? grid : nullptr;
+    } catch (const std::exception&) { // no JSON, no file any more: all the same to who asked
+        return nullptr;
+    }
+}
+
+void storePayload(Database& db, const Payload& payload) {
+    Statement known(db, "SELECT 1 FROM payload WHERE id = ?");
+    known.bind(payload.id());
+    if (known.step()) {
+        return;
+    }
+    const auto grid = payload.grid();
+    if (grid == nullptr) {
+        throw std::runtime_error("the values of a reading cannot be read");
+    }
+    Statement(db, "INSERT INTO payload (id, kind, data) VALUES (?, 'grid', ?)")
+        .bind(payload.id(), gridText(*grid))
+        .run();
+}
+
+std::vector<Payload> payloadsOf(const Command& command) {
+    std::vector<Payload> out;
+    for (const Change& change : command.changes) {
+        if (const auto* reading = std::get_if<ReadingChange>(&change)) {
+            for (const auto& side : {reading->before, reading->after}) {
+                if (side) {
+                    out.push_back(side->payload);
+                }
+            }
+        }
+    }
+    return out;
+}
+
+void freePayloads(Database& db) {
+    db.execute("DELETE FROM payload WHERE id NOT IN (SELECT payload FROM reading) "
+               "AND id NOT IN (SELECT payload FROM command_payload)");
+}
+
+} // namespace nuvat

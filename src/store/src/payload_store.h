@@ -1,0 +1,34 @@
+#pragma once
+
+#include "nuvat/batch/document.h"
+#include "sqlite.h"
+
+#include <mutex>
+#include <set>
+
+namespace nuvat {
+
+/// A grid as the text that a batch file keeps of it.
+std::string gridText(const Grid& grid);
+/// @throws std::exception when the text is none
+Grid gridFromText(const std::string& text);
+
+/// Payloads of a batch file, read on first use by a connection of their own. Any thread.
+class FilePayloads : public PayloadSource {
+public:
+    explicit FilePayloads(std::unique_ptr<Database> database) : m_database(std::move(database)) {}
+    std::shared_ptr<const Grid> load(const PayloadId& id) override;
+
+private:
+    std::mutex m_mutex;
+    std::unique_ptr<Database> m_database;
+};
+
+/// Writes a payload unless it is there. @throws std::runtime_error when its data cannot be read
+void storePayload(Database& db, const Payload& payload);
+/// Payloads that a command names, before or after.
+std::vector<Payload> payloadsOf(const Command& command);
+/// Frees what neither a reading nor an undo entry names.
+void freePayloads(Database& db);
+
+} // namespace nuvat

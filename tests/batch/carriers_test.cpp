@@ -1,0 +1,258 @@
+// Several plates and several reads: rules over channels, blanks of their own plate, one curve for all or one a plate.
+#include "nuvat/batch/evaluation.h"
+#include "nuvat/batch/value_formula.h"
+#include "nuvat/batch/working.h"
+#include "stages.h"
+#include "support/sample_batch.h"
+#include "support/wells.h"
+
+#include <cmath>
+#include <gtest/gtest.h>
+
+namespace nuvat {
+namespace {
+
+const std::vector<std::string> kChannels{"450 nm", "620 nm", "A", "450", "ln"};
+
+TEST(ValueFormulas, NameChannelsAsTheyAreCalled) {
+    const auto parsed = ValueFormula::parse("450 nm − 620 nm", kChannels);
+    ASSERT_TRUE(parsed) << parsed.error().text();
+    EXPECT_EQ(parsed->channels(), (std::vector<std::string>{"450 nm", "620 nm"}));
+    EXPECT_DOUBLE_EQ(parsed->value({1.25, 0.25}), 1.0);
+    EXPECT_DOUBLE_EQ(ValueFormula::parse("450 nm−620 nm", kChannels)->value({1.25, 0.25}), 1.0);
+    EXPECT_DOUBLE_EQ(ValueFormula::parse("(620 nm × 2) ÷ 450 nm", kChannels)->value({3, 2}), 3);
+    EXPECT_DOUBLE_EQ(ValueFormula::parse("2 * 450 + A", kChannels)->value({7}), 907); // 450 alone is a number
+    EXPECT_DOUBLE_EQ(ValueFormula::parse("\"450\" + 1", kChannels)->value({7}), 8);
+    EXPECT_DOUBLE_EQ(ValueFormula::parse("log10(450 nm)", kChannels)->value({100}), 2);
+    EXPECT_EQ(channelsIn("450 nm / 450 nm + 620 nm", kChannels), (std::vector<std::string>{"450 nm", "620 nm"}));
+}
+
+TEST(ValueFormulas, PointAtTheCharacterThatWasTyped) {
+    const auto unknown = ValueFormula::parse("450 nm − 630 nm", kChannels);
+    ASSERT_FALSE(unknown);
+    const auto broken = ValueFormula::parse("450 nm − ", kChannels);
+    ASSERT_FALSE(broken);
+    const auto second = ValueFormula::parse("450 nm + nope", kChannels);
+    ASSERT_FALSE(second);
+    EXPECT_NE(second.error().text().find("10"), std::string::npos) << second.error().text();
+}
+
+/// The sample batch with a second plate of the same layout, everything read `offset` higher there, its unknowns going
+/// on from U07; and both plates read a second time at 620 nm, a constant 0.25.
+Batch twoPlates(double offset) {
+    Document document = test::sampleDocument();
+    Batch batch = document.batch();
+    batch.carriers[2] = Carrier{};
+    const auto addRead = [&batch](int key, int carrier, const std::string& channel, auto&& edit) {
+        Reading reading = *batch.readings.at(1);
+        reading.slot = {carrier, std::nullopt, channel};
+        test::editGrid(reading, [&](Grid& grid) {
+            for (ReadingWell& well : grid.wells) {
+                if (well.value) {
+                    edit(*well.value);
+                }
+            }
+        });
+        batch.readings[key] = reading;
+        batch.inUse[reading.slot] = key;
+    };
+    addRead(2, 2, "", [offset](double& y) { y += offset; });
+    addRead(3, 1, "620 nm", [](double& y) { y = 0.25; });
+    addRead(4, 2, "620 nm", [](double& y) { y = 0.25; });
+    for (const auto& [place, assignment] : document.batch().places) {
+        Assignment moved = assignment;
+        moved.number += assignment.role == Role::Unknown ? 6 : 0;
+        batch.places[{place.row, place.column, 2}] = moved;
+    }
+    return batch;
+}
+
+TEST(Carriers, SubtractTheBlankOfTheirOwnPlate) {
+    const Batch batch = twoPlates(0.5);
+    const AnalyteEvaluation e = evaluateAnalyte(batch);
+    EXPECT_NEAR(e.blanks.at(2).subtracted - e.blanks.at(1).subtracted, 0.5, 1e-12);
+    EXPECT_NEAR(*e.at({3, 2, 1}).response, *e.at({3, 2, 2}).response, 1e-12);
+    for (int number = 1; number <= 6; ++number) {
+        EXPECT_NEAR(*e.result({Role::Unknown, number})->readOff.x, *e.result({Role::Unknown, number + 6})->readOff.x,
+                    1e-6);
+    }
+    // The blanks of one plate alone do not stand in for those of the other.
+    Batch without = batch;
+    without.places.erase({7, 0, 2});
+    without.places.erase({7, 1, 2});
+    const AnalyteEvaluation lacking = evaluateAnalyte(without);
+    EXPECT_EQ(lacking.blanks.at(2).subtracted, 0);
+    ASSERT_FALSE(lacking.problems.empty());
+    EXPECT_NE(lacking.problems[0].message.find("is on Plate 2"), std::string::npos) << lacking.problems[0].message;
+}
+
+TEST(Carriers, MakeOneCurveOrOneEach) {
+    Batch batch = twoPlates(0);
+    // On plate 2 the same readings stand for a tenth of the concentration: only a curve of its own can say so.
+    const Evaluation one = evaluate(batch);
+    ASSERT_EQ(one.analytes.size(), 1u);
+    EXPECT_EQ(one.analyte().group({Role::Standard, 1})->places.size(), 4u);
+    batch.method.analyte().source.curve = CurveOf::Carrier;
+    const Evaluation each = evaluate(batch);
+    ASSERT_EQ(each.analytes.size(), 2u);
+    EXPECT_EQ(each.analyte(1, 2).carrier, 2);
+    EXPECT_EQ(each.analyte(1, 2).group({Role::Standard, 1})->places.size(), 2u);
+    EXPECT_EQ(each.analyte(1, 1).result({Role::Unknown, 7}), nullptr);
+    EXPECT_NE(each.analyte(1, 2).result({Role::Unknown, 7}), nullptr);
+    // Each is what its plate alone would give.
+    const Evaluation alone = evaluate(test::sampleDocument().batch());
+    EXPECT_EQ(each.analyte(1, 1).fit.parameters, alone.analyte().fit.parameters);
+}
+
+TEST(Carriers, ReadAFormulaOverTheirChannels) {
+    Batch batch = twoPlates(0.5);
+    batch.readings[1] = [&] {
+        Reading named = *batch.readings.at(1);
+        named.slot.channel = "450 nm";
+        return named;
+    }();
+    batch.readings[2] = [&] {
+        Reading named = *batch.readings.at(2);
+        named.slot.channel = "450 nm";
+        return named;
+    }();
+    batch.inUse.erase(Slot{1, std::nullopt, ""});
+    batch.inUse.erase(Slot{2, std::nullopt, ""});
+    batch.inUse[{1, std::nullopt, "450 nm"}] = 1;
+    batch.inUse[{2, std::nullopt, "450 nm"}] = 2;
+    batch.info.channel = "450 nm";
+    const double plain = *evaluateAnalyte(batch).at({3, 2, 2}).raw;
+    batch.method.analyte().source.rule = ValueRule{"450 nm − 620 nm"};
+    const AnalyteEvaluation e = evaluateAnalyte(batch);
+    EXPECT_TRUE(e.problems.empty()) << e.problems[0].message;
+    EXPECT_DOUBLE_EQ(*e.at({3, 2, 2}).raw, plain - 0.25);
+    const Working working = workingOf(batch, e, Assignment{Role::Unknown, 8});
+    ASSERT_GT(working.steps.size(), 3u);
+    EXPECT_EQ(working.steps[0].title, "Read at 450 nm");
+    EXPECT_EQ(working.steps[1].title, "Read at 620 nm");
+    EXPECT_EQ(working.steps[2].title, "450 nm − 620 nm");
+    EXPECT_TRUE(working.steps[2].lines[0].starts_with("Plate 2 · D3  ")) << working.steps[2].lines[0];
+    // A plate that lacks one of them is named, and nothing is made up for it.
+    batch.inUse.erase(Slot{2, std::nullopt, "620 nm"});
+    const AnalyteEvaluation lacking = evaluateAnalyte(batch);
+    EXPECT_FALSE(lacking.at({3, 2, 2}).raw);
+    EXPECT_EQ(lacking.at({3, 2, 2}).state, PlaceState::NotRead);
+    ASSERT_FALSE(lacking.problems.empty());
+    EXPECT_NE(lacking.problems[0].message.find("Plate 2 has no reading of 620 nm"), std::string::npos);
+}
+
+TEST(Carriers, AFormulaThatGivesNoNumberMarksThePlace) {
+    Batch batch = test::sampleDocument().batch();
+    Reading named = *batch.readings.at(1);
+    named.slot.channel = "450 nm";
+    batch.readings.at(1) = named;
+    batch.inUse = {{named.slot, 1}};
+    batch.method.analyte().source.rule = ValueRule{"ln(450 nm - 0.06)"}; // the blanks give ln(0)
+    const AnalyteEvaluation e = evaluateAnalyte(batch);
+    EXPECT_EQ(e.at({7, 0}).state, PlaceState::Unusable);
+    EXPECT_EQ(e.at({0, 0}).state, PlaceState::Used);
+}
+
+TEST(Carriers, NamesSayWhichPlate) {
+    Batch batch = twoPlates(0);
+    EXPECT_EQ(placeName(batch, {3, 2, 2}), "Plate 2 · D3");
+    EXPECT_EQ(placeNames(batch.carriers, {{0, 0}, {0, 1}, {1, 0, 2}, {1, 1, 2}}),
+              "Plate 1 · A1 and A2, Plate 2 · B1 and B2");
+    EXPECT_EQ(countOfPlaces(batch, {{0, 0}, {0, 1}}), "2 wells");
+    batch.carriers.at(2) = {CarrierKind::RunList, "", 96, 1};
+    EXPECT_EQ(placeName(batch, {11, 0, 2}), "Run list 2 · run 12");
+    EXPECT_EQ(placeTitle(test::sampleDocument().batch(), {1, 6}), "Well B7");
+}
+
+// Numbering goes on over all carriers, and the rest of one is filled as of both.
+TEST(Carriers, AreNumberedOn) {
+    Batch batch = twoPlates(0);
+    const auto command = fillRest(batch, Role::Unknown, 2, Direction::Across);
+    ASSERT_TRUE(command);
+    applyChanges(batch, *command, false);
+    EXPECT_EQ(batch.at({0, 4, 1}).number, 13);
+    EXPECT_GT(batch.at({0, 4, 2}).number, batch.at({7, 11, 1}).number);
+}
+
+// The share of standards on a plate is what the curve follows of its blank.
+TEST(BlankShares, OfOneCarrierCancel) {
+    const Batch batch = test::withMethod(twoPlates(0.5), [](Method& m) { m.subtractsBlank = true; });
+    AnalyteEvaluation e = evaluateAnalyte(batch);
+    e.blanks.at(1).se = 0.01;
+    e.blanks.at(2).se = 0.02;
+    e.blanks.at(1).description.n = e.blanks.at(2).description.n = 4;
+    const std::vector<Place> onTwo{{3, 2, 2}, {3, 3, 2}};
+    // Half of the standards on each: (1 - 1/2)² 0.02² + (1/2)² 0.01².
+    EXPECT_NEAR(blankShare(e, onTwo, 1).se, std::sqrt(0.25 * 4e-4 + 0.25 * 1e-4), 1e-12);
+    // Nothing follows it, as on a line through the origin with all standards elsewhere.
+    EXPECT_NEAR(blankShare(e, onTwo, 0).se, 0.02, 1e-12);
+    const std::vector<Place> onBoth{{3, 2, 1}, {3, 3, 2}};
+    EXPECT_NEAR(blankShare(e, onBoth, 1).se, 0, 1e-12);
+}
+
+TEST(Anchors, TakePartInTheFitAndAreNotJudged) {
+    Batch batch = test::sampleDocument().batch();
+    const AnalyteEvaluation before = evaluateAnalyte(batch);
+    const auto command = setAnchor(batch, 1, true);
+    ASSERT_TRUE(command);
+    applyChanges(batch, *command, false);
+    const AnalyteEvaluation after = evaluateAnalyte(batch);
+    EXPECT_EQ(after.fit.n, before.fit.n);
+    EXPECT_EQ(after.fit.parameters, before.fit.parameters);
+    EXPECT_EQ(before.range.uloq, 500);
+    EXPECT_LT(*after.range.uloq, 200); // S2 is the highest that is judged
+    batch.method.analyte().range.by = RangeBy::Levels;
+    EXPECT_LT(*evaluateAnalyte(batch).range.uloq, 200);
+    const auto moved = setLevel(batch, 1, 600.0);
+    ASSERT_TRUE(moved);
+    applyChanges(batch, *moved, false);
+    EXPECT_TRUE(batch.levels.at(1).isAnchor);
+}
+
+// Random edits with two plates: what the Evaluator keeps agrees with an evaluation from nothing.
+TEST(Carriers, IncrementalEqualsFullWithSeveralPlates) {
+    Batch batch = twoPlates(0.5);
+    Evaluator evaluator;
+    std::uint64_t state = 7;
+    const auto random = [&state](std::uint64_t n) {
+        state = state * 6364136223846793005u + 1442695040888963407u;
+        return static_cast<int>((state >> 33u) % n);
+    };
+    for (int edit = 0; edit < 300; ++edit) {
+        const Place place{random(8), random(12), 1 + random(2)};
+        switch (random(6)) {
+        case 0:
+            batch.exclusions[place] = {"x", 1};
+            break;
+        case 1:
+            batch.exclusions.erase(place);
+            break;
+        case 2:
+            batch.places[place] = {Role::Unknown, 1 + random(14)};
+            break;
+        case 3:
+            batch.method.analyte().source.curve = random(2) == 0 ? CurveOf::Batch : CurveOf::Carrier;
+            break;
+        case 4:
+            batch.method.analyte().source.rule = ValueRule{random(2) == 0 ? "" : "620 nm"};
+            break;
+        default:
+            batch.places[place] = {Role::Blank, 0};
+        }
+        const auto kept = evaluator.evaluate(batch);
+        const Evaluation full = evaluate(batch);
+        ASSERT_EQ(kept->analytes.size(), full.analytes.size()) << edit;
+        for (std::size_t i = 0; i < full.analytes.size(); ++i) {
+            ASSERT_EQ(kept->analytes[i].places, full.analytes[i].places) << edit;
+            ASSERT_EQ(kept->analytes[i].fit.parameters, full.analytes[i].fit.parameters) << edit;
+            ASSERT_EQ(kept->analytes[i].results.size(), full.analytes[i].results.size()) << edit;
+            for (std::size_t k = 0; k < full.analytes[i].results.size(); ++k) {
+                ASSERT_EQ(kept->analytes[i].results[k].result, full.analytes[i].results[k].result) << edit;
+                ASSERT_EQ(kept->analytes[i].results[k].low, full.analytes[i].results[k].low) << edit;
+            }
+        }
+    }
+}
+
+} // namespace
+} // namespace nuvat

@@ -1,0 +1,92 @@
+// Payloads in the file: once, freed when nothing names them, copied inside SQLite.
+#include "nuvat/store/batch_file.h"
+#include "support/reference.h"
+#include "support/sample_batch.h"
+#include "support/sqlite_file.h"
+#include "support/wells.h"
+
+#include <gtest/gtest.h>
+
+namespace nuvat {
+namespace {
+
+using test::query;
+
+const char* const kCount = "SELECT count(*) FROM payload";
+
+TEST(Payloads, AreInTheFileOnceAndFreedWhenNothingNamesThem) {
+    const test::TemporaryFolder folder;
+    const auto path = folder / "b.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    EXPECT_EQ(query(path, kCount), "1\n");
+    Document document = test::openDocument(path);
+    // The same values again, from another file: a second reading, no second payload.
+    Reading again = *document.batch().firstReading(1);
+    again.source = "again.csv";
+    ASSERT_TRUE(document.apply(addReading(document.batch(), again)));
+    EXPECT_EQ(query(path, kCount), "1\n");
+    Reading other = again;
+    test::editGrid(other, [](Grid& grid) { grid.wells[0].value = 9; });
+    ASSERT_TRUE(document.apply(addReading(document.batch(), other)));
+    EXPECT_EQ(query(path, kCount), "2\n");
+    ASSERT_TRUE(document.undo());
+    EXPECT_EQ(query(path, kCount), "2\n"); // it can still be redone
+    EXPECT_EQ(query(path, "SELECT count(*) FROM reading"), "2\n");
+    ASSERT_TRUE(document.apply(setTitle(document.batch(), "another edit"))); // and now it cannot
+    EXPECT_EQ(query(path, kCount), "1\n");
+    EXPECT_EQ(query(path, "SELECT count(*) FROM reading_well WHERE reading_id = 1"), "96\n");
+}
+
+TEST(Payloads, AreReadWhenARedoNeedsThem) {
+    const test::TemporaryFolder folder;
+    const auto path = folder / "b.nuvat";
+    Document made = test::sampleDocument();
+    Reading other = *made.batch().firstReading(1);
+    other.source = "other.csv";
+    test::editGrid(other, [](Grid& grid) { grid.wells[0].value = 9; });
+    ASSERT_TRUE(made.apply(addReading(made.batch(), other)));
+    const Batch whole = made.batch();
+    ASSERT_TRUE(made.undo());
+    ASSERT_TRUE(BatchFile::write(path, made.state()));
+    Document document = test::openDocument(path);
+    ASSERT_TRUE(document.redo());
+    EXPECT_EQ(document.batch(), whole);
+    EXPECT_EQ(test::valueAt(document.batch(), {0, 0}, 2), 9);
+}
+
+TEST(Payloads, OfACopyComeFromTheFileItself) {
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(BatchFile::write(folder / "a.nuvat", test::sampleDocument().state()));
+    auto opened = BatchFile::open(folder / "a.nuvat");
+    ASSERT_TRUE(opened);
+    // A reading that is not in use is not in memory; that of the copy is read from the copy.
+    DocumentState state = opened->state;
+    ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", state, folder / "a.nuvat"));
+    EXPECT_EQ(query(folder / "b.nuvat", "SELECT id, data FROM payload"),
+              query(folder / "a.nuvat", "SELECT id, data FROM payload"));
+    EXPECT_EQ(BatchFile::open(folder / "b.nuvat")->state.batch, state.batch);
+    // What a file holds besides is left there.
+    Document other;
+    ASSERT_TRUE(BatchFile::write(folder / "c.nuvat", other.state(), folder / "a.nuvat"));
+    EXPECT_EQ(query(folder / "c.nuvat", kCount), "0\n");
+}
+
+// A reading that nothing is evaluated from may be damaged without taking the batch along.
+TEST(Payloads, ThatAreNotInUseAreNotReadAtOpening) {
+    const test::TemporaryFolder folder;
+    Document made = test::sampleDocument();
+    Reading other = *made.batch().firstReading(1);
+    other.source = "other.csv";
+    test::editGrid(other, [](Grid& grid) { grid.wells[0].value = 9; });
+    ASSERT_TRUE(made.apply(addReading(made.batch(), other)));
+    ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", made.state()));
+    test::runSql(folder / "b.nuvat",
+                 "UPDATE payload SET data = '{}' WHERE id = (SELECT payload FROM reading WHERE id = 1)");
+    const auto opened = BatchFile::open(folder / "b.nuvat");
+    ASSERT_TRUE(opened) << opened.error().text();
+    EXPECT_EQ(opened->state.batch.readings.at(1)->payload.grid(), nullptr);
+    EXPECT_NE(opened->state.batch.readings.at(2)->payload.grid(), nullptr);
+}
+
+} // namespace
+} // namespace nuvat
