@@ -69,7 +69,7 @@ private:
     void askImport();
     void paste();
     void importFile(const QString& path);
-    void showImport(PlateImport import);
+    void showImport(std::vector<PlateImport> reads);
     void importPreviewed();
     void endImport();
     void showBatchesToOpen(); ///< on the start page
@@ -79,6 +79,9 @@ private:
     void excludeOrRestore();
     void addAnalyte();
     void removeAnalyte();
+    void stepCarrier(int by); ///< shows the next plate or list, or the one before
+    void addCarrier(CarrierKind kind);
+    void renameCarrier();
     void exclude(const std::vector<Place>& places);
     void restoreSelected();
     void savePdf();
@@ -90,8 +93,9 @@ private:
     FileDialogs& m_dialogs;
     Actions* m_actions = nullptr;
     ChainPage m_page = ChainPage::Data;
-    QStringList m_waiting;    ///< files that are still to be previewed
-    bool m_isReading = false; ///< one of them, off the UI thread
+    QStringList m_waiting;         ///< files that are still to be previewed
+    bool m_followsAnother = false; ///< the file previewed was dropped with others that went before
+    bool m_isReading = false;      ///< one of them, off the UI thread
     QLabel* m_title = nullptr;
     QLabel* m_place = nullptr;
     QPushButton* m_method = nullptr;

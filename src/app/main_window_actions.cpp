@@ -81,6 +81,20 @@ void MainWindow::makeActions() {
         "place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X),
         [this] { excludeOrRestore(); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
+    const auto hasSeveral = [this] { return m_workspace.isOpen() && m_workspace.batch().carriers.size() > 1; };
+    add(
+        "carrier.next", tr("Show the next plate or list"), QKeySequence(Qt::Key_PageDown), [this] { stepCarrier(1); },
+        hasSeveral);
+    add(
+        "carrier.previous", tr("Show the plate or list before"), QKeySequence(Qt::Key_PageUp),
+        [this] { stepCarrier(-1); }, hasSeveral);
+    add("carrier.addPlate", tr("Add a plate"), {}, [this] { addCarrier(CarrierKind::Plate); });
+    add("carrier.addList", tr("Type a list of readings"), {}, [this] { addCarrier(CarrierKind::RunList); });
+    add(
+        "carrier.rename", tr("Name the plate or list shown…"), {}, [this] { renameCarrier(); }, open);
+    add(
+        "carrier.remove", tr("Remove the plate or list shown"), {},
+        [this] { m_workspace.apply(removeCarrier(m_workspace.batch(), m_workspace.carrierNumber())); }, hasSeveral);
     add(
         "method.addAnalyte", tr("Add an analyte…"), {}, [this] { addAnalyte(); },
         [this] { return m_workspace.isOpen(); });

@@ -81,7 +81,7 @@ void MainWindow::startDemo() {
 
 void MainWindow::previewText(const std::string& name) {
     if (auto import = demoImport(name)) {
-        showImport(std::move(*import));
+        showImport({std::move(*import)});
     }
 }
 
@@ -149,9 +149,9 @@ void MainWindow::importFile(const QString& path) {
     }
     m_isReading = true;
     auto finished = std::make_shared<bool>(false);
-    const auto progress = runJob<PlateImport>(
+    const auto progress = runJob<std::vector<PlateImport>>(
         this, [file = pathOf(path)](Progress& p) { return readPlateFile(file, p); },
-        [this, finished](Result<PlateImport> import) {
+        [this, finished](Result<std::vector<PlateImport>> import) {
             *finished = true;
             m_isReading = false;
             m_notice->done();
@@ -182,8 +182,9 @@ void MainWindow::paste() {
     showImport(std::move(*import));
 }
 
-void MainWindow::showImport(PlateImport import) {
-    importPage()->show(std::move(import), m_workspace.isOpen(), static_cast<int>(m_waiting.size()));
+void MainWindow::showImport(std::vector<PlateImport> reads) {
+    importPage()->show(std::move(reads), m_workspace.isOpen() ? &m_workspace.batch() : nullptr,
+                       m_workspace.carrierNumber(), m_followsAnother, static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_import);
     m_actions->refresh();
 }
@@ -196,17 +197,26 @@ bool MainWindow::ensureBatch() {
 }
 
 void MainWindow::importPreviewed() {
-    const PlateImport import = m_import->import();
+    const auto plates = m_import->plates();
+    int carrier = m_import->target();
     const QStringList waiting = m_waiting;
     if (!ensureBatch()) {
         return;
     }
-    if (m_workspace.apply(addReading(m_workspace.batch(), toReading(import, m_workspace.document()->now())))) {
-        showPage(ChainPage::Data);
-    } else {
-        showPage(m_page); // the notice says why
+    bool isDone = true;
+    for (const std::vector<PlateImport>& reads : plates) {
+        const auto& before = m_workspace.batch().carriers;
+        const int last = before.rbegin()->first;
+        isDone = isDone &&
+                 m_workspace.apply(importReads(m_workspace.batch(), reads, carrier, m_workspace.document()->now()));
+        if (m_workspace.batch().carriers.rbegin()->first > last) {
+            m_workspace.showCarrier(m_workspace.batch().carriers.rbegin()->first);
+        }
+        carrier = 0; // further plates of the file are new ones
     }
+    showPage(isDone ? ChainPage::Data : m_page); // the notice says why not
     m_waiting = waiting;
+    m_followsAnother = isDone;
     importNext();
 }
 
@@ -278,6 +288,42 @@ void MainWindow::addAnalyte() {
     method.analytes.push_back(analyte);
     if (m_workspace.apply(setMethod(m_workspace.batch(), method))) {
         m_workspace.showAnalyte(next);
+    }
+}
+
+void MainWindow::stepCarrier(int by) {
+    std::vector<int> numbers;
+    for (const auto& [number, carrier] : m_workspace.batch().carriers) {
+        numbers.push_back(number);
+    }
+    const auto now = std::find(numbers.begin(), numbers.end(), m_workspace.carrierNumber()) - numbers.begin();
+    const auto count = static_cast<std::ptrdiff_t>(numbers.size());
+    m_workspace.showCarrier(numbers[static_cast<std::size_t>((now + by + count) % count)]);
+}
+
+void MainWindow::addCarrier(CarrierKind kind) {
+    if (!ensureBatch()) {
+        return;
+    }
+    constexpr int kRuns = 24;
+    const Batch& batch = m_workspace.batch();
+    const bool isDone = m_workspace.apply(
+        kind == CarrierKind::RunList ? addRunList(batch, kRuns)
+                                     : nuvat::addCarrier(batch, m_workspace.carrier().kind == kind
+                                                                    ? Carrier{kind, "", m_workspace.carrier().rows,
+                                                                              m_workspace.carrier().columns}
+                                                                    : Carrier{}));
+    if (isDone) {
+        m_workspace.showCarrier(m_workspace.batch().carriers.rbegin()->first);
+        showPage(kind == CarrierKind::RunList ? ChainPage::Data : ChainPage::Layout);
+    }
+}
+
+void MainWindow::renameCarrier() {
+    const int number = m_workspace.carrierNumber();
+    if (const auto name = askLine(this, tr("Name the plate or list"), tr("Its name; empty to go by its number."),
+                                  text(m_workspace.carrier().name))) {
+        m_workspace.apply(nuvat::renameCarrier(m_workspace.batch(), number, name->toStdString()));
     }
 }
 
@@ -361,7 +407,9 @@ void MainWindow::takeDropped(const QList<QUrl>& urls) {
 }
 
 void MainWindow::importNext() {
-    if (!m_waiting.isEmpty()) {
+    if (m_waiting.isEmpty()) {
+        m_followsAnother = false;
+    } else {
         importFile(m_waiting.takeFirst());
     }
 }

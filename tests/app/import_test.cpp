@@ -11,6 +11,7 @@
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
+#include <QComboBox>
 #include <QLabel>
 #include <QMenu>
 #include <QPushButton>
@@ -70,10 +71,14 @@ TEST_F(Import, ByDroppingIsTheSameAndCanBeLeft) {
     key(Qt::Key_Escape);
     EXPECT_FALSE(isOnScreen("importTitle"));
     EXPECT_EQ(m_workspace->batch(), before);
-    // Taken in, its size does not fit the layout: a sentence, and the batch is as it was.
+    // Its size does not fit the plate that is laid out, so it goes to another one.
     drop(m_folder / "again.tsv");
+    EXPECT_EQ(find<QComboBox>("importTarget")->currentText(), QStringLiteral("a new plate"));
     click("importAccept");
-    EXPECT_TRUE(notice().contains(QStringLiteral("2 × 3 wells"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->batch().carriers.at(2), (Carrier{CarrierKind::Plate, "", 2, 3}));
+    EXPECT_EQ(m_workspace->carrierNumber(), 2);
+    EXPECT_TRUE(isOnScreen("carrier1"));
+    click("undo");
     EXPECT_EQ(m_workspace->batch(), before);
 }
 
@@ -88,6 +93,7 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
     click("importAccept");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
+    EXPECT_EQ(m_workspace->batch().carriers.size(), 2u); // plates that come together are two plates
 }
 
 /// A file that goes on for as long as somebody reads it.
@@ -267,12 +273,10 @@ TEST_F(Import, BadInputLeavesTheBatchAsItWas) {
     startDemo();
     const Batch before = m_workspace->batch();
     const auto history = m_workspace->document()->history().size();
-    const std::string matrix = ";1;2;3\nA;0.1;0.2;0.3\nB;0.4;0.5;0.6\n";
     const std::vector<Bad> all{
         {"empty.csv", "", "empty.csv is empty"},
         {"words.csv", "no;numbers\nat;all\n", "words.csv holds no numbers"},
         {"ragged.csv", ";1;2;3\nA;0.1;0.2\nB;0.4;0.5;0.6\n", "ragged.csv, line 2: row A has 2 cells"},
-        {"two.csv", matrix + "\n" + matrix, "the second on line 5"},
         {"binary.csv", std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR", 16), "binary.csv is not a text file"},
         {"encoding.csv", "Gr\x81\x84\xE1;1\nA;2\n", "encoding.csv are in an encoding Nuvat does not know"},
         {"huge.csv", std::string(5'000'000, ';'), "huge.csv is too large for a plate reading"},

@@ -209,6 +209,44 @@ TEST(Anchors, TakePartInTheFitAndAreNotJudged) {
     EXPECT_TRUE(batch.levels.at(1).isAnchor);
 }
 
+// Every command on carriers, runs and typed values is taken back and done again to the same batch.
+TEST(Carriers, CommandsAreUndoneAndRedone) {
+    Document document = test::sampleDocument();
+    Reading read = *document.batch().firstReading(1);
+    read.slot.channel = "620 nm";
+    const auto& batch = document.batch();
+    std::vector<Batch> states{batch};
+    const auto apply = [&](Result<Command> command) {
+        ASSERT_TRUE(command) << command.error().text();
+        ASSERT_TRUE(document.apply(std::move(command)));
+        states.push_back(batch);
+    };
+    apply(importReadings(batch, {read, *batch.firstReading(1)}, {}));
+    EXPECT_EQ(batch.carriers.size(), 2u);
+    EXPECT_EQ(batch.info.channel, ""); // it was among them
+    apply(addCarrier(batch, Carrier{CarrierKind::RunList, "", 5, 1}));
+    apply(renameCarrier(batch, 3, "cuvettes"));
+    apply(nameRun(batch, {1, 0, 3}, "Cider"));
+    apply(typeValue(batch, {1, 0, 3}, "", "0,5", 7));
+    apply(typeValue(batch, {2, 0, 3}, "", "over", 8));
+    EXPECT_EQ(evaluateAnalyte(batch).at({1, 0, 3}).raw, 0.5);
+    apply(assignRole(batch, {{1, 0, 3}, {2, 0, 3}}, Role::Unknown, 2, Direction::Across));
+    EXPECT_EQ(batch.samples.at(batch.at({1, 0, 3}).number).name, "Cider");
+    EXPECT_EQ(evaluateAnalyte(batch).at({2, 0, 3}).state, PlaceState::Unusable);
+    EXPECT_EQ(removeCarrier(batch, 3).error().code, "batch.carrier"); // a layout does not go silently
+    apply(assignRole(batch, {{1, 0, 3}, {2, 0, 3}}, Role::Empty, 2, Direction::Across));
+    apply(removeCarrier(batch, 3));
+    EXPECT_EQ(typeValue(batch, {0, 0}, "", "1", 7).error().code, "batch.typed");
+    for (std::size_t i = states.size() - 1; i-- > 0;) {
+        ASSERT_TRUE(document.undo());
+        EXPECT_EQ(batch, states[i]) << i;
+    }
+    for (std::size_t i = 1; i < states.size(); ++i) {
+        ASSERT_TRUE(document.redo());
+        EXPECT_EQ(batch, states[i]) << i;
+    }
+}
+
 // Random edits with two plates: what the Evaluator keeps agrees with an evaluation from nothing.
 TEST(Carriers, IncrementalEqualsFullWithSeveralPlates) {
     Batch batch = twoPlates(0.5);

@@ -32,7 +32,7 @@ Batch batchOfRun(const std::string& run) {
     const auto import = readPlateText(plateText(rows));
     EXPECT_TRUE(import) << (import ? "" : import.error().text());
     Document document;
-    EXPECT_TRUE(document.apply(addReading(document.batch(), toReading(*import, 0))));
+    EXPECT_TRUE(document.apply(addReading(document.batch(), toReading(import->front(), 0))));
     std::vector<Place> places;
     for (int row = 0; row < 8; ++row) {
         places.push_back({row, 0});

@@ -3,10 +3,10 @@
 #include "models/columns_model.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
+#include "widgets/carrier_view.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
 #include "widgets/heat_scale.h"
-#include "widgets/plate_view.h"
 
 #include <algorithm>
 #include <QApplication>
@@ -66,8 +66,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     full->setContentsMargins(0, 0, 0, 0);
     full->setSpacing(frame::kGap);
     auto* plateCard = new Card({}, this);
-    m_plate = new PlateView(workspace, PlateView::Mode::HeatAndNumber, plateCard);
-    m_plate->setObjectName(QStringLiteral("dataPlate"));
+    m_plate = new CarrierView(workspace, PlateView::Mode::HeatAndNumber, QStringLiteral("dataPlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     full->addWidget(plateCard, 7);
 
@@ -138,6 +137,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     emptyCard->body()->addStretch();
     emptyCard->body()->addWidget(what);
     emptyCard->body()->addWidget(emptyImport, 0, Qt::AlignHCenter);
+    auto* typeList = makeButton(tr("Type a list of readings"), "normal", QStringLiteral("dataTypeList"), emptyCard);
+    connect(typeList, &QPushButton::clicked, this, ask("carrier.addList"));
+    emptyCard->body()->addWidget(typeList, 0, Qt::AlignHCenter);
     emptyCard->body()->addStretch();
     m_empty = emptyCard;
     outer->addWidget(m_empty, 1);
@@ -156,7 +158,7 @@ QString DataPage::keysHint() const {
 }
 
 QWidget* DataPage::mainWidget() const {
-    return m_plate;
+    return m_plate->shown();
 }
 
 QString DataPage::facts() const {
@@ -175,7 +177,9 @@ const Reading* DataPage::shownReading() const {
 }
 
 void DataPage::refresh() {
-    const bool isEmpty = m_workspace.batch().readings.empty();
+    const Batch& batch = m_workspace.batch();
+    const bool isEmpty =
+        batch.readings.empty() && batch.carriers.size() == 1 && m_workspace.carrier().kind == CarrierKind::Plate;
     m_empty->setVisible(isEmpty);
     m_full->setVisible(!isEmpty);
     m_readings->refresh();
@@ -193,10 +197,11 @@ void DataPage::refresh() {
         return;
     }
     const auto numbers = std::count_if(grid->wells.begin(), grid->wells.end(), [](const auto& w) { return w.value; });
-    m_facts->setText(tr("%1 of %2 wells with a number, from %3 to %4.")
-                         .arg(numbers)
-                         .arg(grid->wells.size())
-                         .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
+    m_facts->setText(
+        tr("%1 of %2 with a number, from %3 to %4.")
+            .arg(numbers)
+            .arg(text(countOfPlaces(batch, std::vector<Place>(grid->wells.size(), {0, 0, reading->slot.carrier}))))
+            .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
     const auto unusable = unusablePlaces(*reading, *grid);
     QStringList lines;
     for (const Place place : unusable) {

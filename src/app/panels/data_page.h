@@ -10,7 +10,7 @@ class Choice;
 class ColumnsModel;
 class DataTable;
 class HeatScale;
-class PlateView;
+class CarrierView;
 
 /// What the instrument gave: the plate as heat map and numbers, the readings of the batch, what of it is unusable.
 class DataPage : public Page {
@@ -22,14 +22,14 @@ public:
     QString facts() const override;
     void copy() const override; ///< the plate as a matrix with row letters and column numbers
     std::vector<PageAction> actions() override;
-    PlateView* plate() const { return m_plate; }
+    CarrierView* plate() const { return m_plate; }
 
 private:
     void nextUnusable();
     void cycleShow();
     void refresh() override;
     const Reading* shownReading() const;
-    PlateView* m_plate;
+    CarrierView* m_plate;
     Choice* m_show;
     HeatScale* m_scale;
     QLabel* m_facts;

@@ -4,9 +4,9 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
+#include "widgets/carrier_view.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
-#include "widgets/plate_view.h"
 #include "widgets/series_picture.h"
 
 #include <algorithm>
@@ -40,8 +40,7 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     outer->setSpacing(frame::kGap);
     outer->addWidget(makeToolRow());
     auto* plateCard = new Card({}, this);
-    m_plate = new PlateView(workspace, PlateView::Mode::Roles, plateCard);
-    m_plate->setObjectName(QStringLiteral("layoutPlate"));
+    m_plate = new CarrierView(workspace, PlateView::Mode::Roles, QStringLiteral("layoutPlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 2);
     auto* bottom = new QHBoxLayout;
@@ -50,7 +49,7 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     bottom->addWidget(makeSamplesCard(), 3);
     outer->addLayout(bottom, 1);
 
-    connect(m_plate, &PlateView::painted, this, [this](const std::vector<Place>& places) {
+    connect(m_plate, &CarrierView::painted, this, [this](const std::vector<Place>& places) {
         if (m_plate->brush()) {
             assign(places, *m_plate->brush());
         }
@@ -250,11 +249,11 @@ QString LayoutPage::keysHint() const {
 }
 
 QWidget* LayoutPage::mainWidget() const {
-    return m_plate;
+    return m_plate->shown();
 }
 
 QString LayoutPage::facts() const {
-    return m_plate->brush() ? tr("Drag on the plate to paint · Esc ends painting")
+    return m_plate->brush() ? tr("Drag to paint · Esc ends painting")
                             : tr("Drag to select, Ctrl adds, a heading takes its row or column; then choose a role");
 }
 

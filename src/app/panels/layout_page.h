@@ -12,7 +12,7 @@ namespace nuvat {
 class Choice;
 class ColumnsModel;
 class DataTable;
-class PlateView;
+class CarrierView;
 class SeriesPicture;
 
 /// What sits in each well: roles painted onto the plate, the standard series, samples with names and dilutions.
@@ -31,7 +31,7 @@ public:
     void useRole(Role role);
     /// Takes a pasted column: concentrations when the picture of the levels has the focus, names otherwise.
     bool paste(const QString& column) override;
-    PlateView* plate() const { return m_plate; }
+    CarrierView* plate() const { return m_plate; }
 
 private:
     /// Gives places a role, and offers the way back or on where much went or a gap came.
@@ -49,7 +49,7 @@ private:
     QWidget* makeSamplesCard();
     Assignment sampleAt(int row) const;
 
-    PlateView* m_plate = nullptr;
+    CarrierView* m_plate = nullptr;
     std::vector<QPushButton*> m_roles;
     QPushButton* m_fill = nullptr;
     Choice* m_replicates = nullptr;

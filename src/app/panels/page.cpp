@@ -4,12 +4,14 @@ namespace nuvat {
 
 Page::Page(Workspace& workspace, QWidget* parent) : QWidget(parent), m_workspace(workspace) {
     setObjectName(QStringLiteral("page"));
-    connect(&workspace, &Workspace::changed, this, [this] {
+    const auto follow = [this] {
         m_isStale = !isVisible();
         if (!m_isStale) {
             refresh();
         }
-    });
+    };
+    connect(&workspace, &Workspace::changed, this, follow);
+    connect(&workspace, &Workspace::carrierChanged, this, follow);
     connect(&workspace, &Workspace::selectionChanged, this, [this] {
         m_isSelectionStale = !isVisible();
         if (!m_isSelectionStale) {

@@ -3,9 +3,9 @@
 #include "models/columns_model.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
+#include "widgets/carrier_view.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
-#include "widgets/plate_view.h"
 
 #include <QApplication>
 #include <QClipboard>
@@ -31,9 +31,8 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     top->addWidget(m_blank, 1);
     outer->addLayout(top);
 
-    auto* plateCard = new Card(tr("Response of each well"), this);
-    m_plate = new PlateView(workspace, PlateView::Mode::Responses, plateCard);
-    m_plate->setObjectName(QStringLiteral("responsePlate"));
+    auto* plateCard = new Card(tr("Responses"), this);
+    m_plate = new CarrierView(workspace, PlateView::Mode::Responses, QStringLiteral("responsePlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 6);
 
@@ -101,7 +100,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
 }
 
 QWidget* ResponsePage::mainWidget() const {
-    return m_plate;
+    return m_plate->shown();
 }
 
 QString ResponsePage::facts() const {
@@ -125,9 +124,12 @@ void ResponsePage::followSelection() {
 void ResponsePage::refresh() {
     m_groups->refresh();
     m_subtract->setChecked(m_workspace.batch().method.subtractsBlank);
-    const BlankValue& blank = m_workspace.evaluation().blank;
+    const auto& blanks = m_workspace.evaluation().blanks;
+    const auto own = blanks.find(m_workspace.carrierNumber());
+    const BlankValue blank = own == blanks.end() ? BlankValue{} : own->second;
     if (!blank.description.mean) {
-        m_blank->setText(tr("No usable blank on the plate"));
+        m_blank->setText(m_workspace.carrier().kind == CarrierKind::Plate ? tr("No usable blank on the plate")
+                                                                          : tr("No usable blank in the list"));
     } else {
         QString words =
             tr("Blank %1, mean of %2").arg(shown(formatFigures(*blank.description.mean, 4))).arg(blank.description.n);

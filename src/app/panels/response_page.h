@@ -9,7 +9,7 @@ namespace nuvat {
 
 class ColumnsModel;
 class DataTable;
-class PlateView;
+class CarrierView;
 class Switch;
 
 /// What goes into the curve: blank-corrected responses by well, and mean, SD and CV of each replicate group.
@@ -25,7 +25,7 @@ public:
 private:
     void refresh() override;
     void followSelection() override;
-    PlateView* m_plate;
+    CarrierView* m_plate;
     Switch* m_subtract;
     QLabel* m_blank;
     ColumnsModel* m_groups;

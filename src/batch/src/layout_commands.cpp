@@ -76,6 +76,33 @@ Result<std::vector<double>> seriesConcentrations(const Series& series) {
     return out;
 }
 
+namespace {
+
+std::string runName(const Batch& batch, Place place) {
+    const auto found = batch.runs.find(place);
+    return found == batch.runs.end() ? std::string() : found->second.name;
+}
+
+/// By how much the number of each place lies above the first's. Replicates are so many places in a row; in a list
+/// whose runs have names, those in a row that have the same one.
+std::vector<int> replicateSteps(const Batch& batch, const std::vector<Place>& ordered, int replicates) {
+    std::vector<int> steps;
+    int step = -1;
+    int inGroup = 0;
+    for (std::size_t i = 0; i < ordered.size(); ++i) {
+        const std::string name = runName(batch, ordered[i]);
+        const std::string before = i == 0 ? std::string() : runName(batch, ordered[i - 1]);
+        const bool isNamed = !name.empty() || !before.empty();
+        const bool isNew = i == 0 || (isNamed ? name != before : inGroup >= replicates);
+        step += isNew ? 1 : 0;
+        inGroup = isNew ? 1 : inGroup + 1;
+        steps.push_back(step);
+    }
+    return steps;
+}
+
+} // namespace
+
 Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
                            Direction direction) {
     if (replicates < 1 || replicates > 48) {
@@ -103,23 +130,24 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
     Command command;
     command.label = role == Role::Empty ? "Cleared " + placesText(batch, ordered)
                                         : placesText(batch, ordered) + " → " + roleWord(role);
-    int index = 0;
-    for (const Place place : ordered) {
+    const std::vector<int> steps = replicateSteps(batch, ordered, replicates);
+    std::map<int, std::string> names; // that lists give the samples
+    for (std::size_t i = 0; i < ordered.size(); ++i) {
         std::optional<Assignment> after;
         if (role == Role::Blank) {
             after = Assignment{role, 0};
         } else if (role != Role::Empty) {
-            after = Assignment{role, next + index / replicates};
+            after = Assignment{role, next + steps[i]};
+            names.emplace(after->number, runName(batch, ordered[i]));
         }
-        add(command, place, findOptional<Assignment>(batch.places, place), after);
-        ++index;
+        add(command, ordered[i], findOptional<Assignment>(batch.places, ordered[i]), after);
     }
     // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
     // group away and back loses neither its name nor its concentration.
-    const int last = next + (static_cast<int>(ordered.size()) - 1) / replicates;
-    for (int number = next; number <= last && !ordered.empty(); ++number) {
+    const int last = ordered.empty() ? next - 1 : next + steps.back();
+    for (int number = next; number <= last; ++number) {
         if (role == Role::Unknown && !batch.samples.contains(number)) {
-            add(command, SampleKey{number}, std::optional<Sample>(), std::optional(Sample{}));
+            add(command, SampleKey{number}, std::optional<Sample>(), std::optional(Sample{names[number]}));
         } else if (role == Role::Standard && !batch.levels.contains(number)) {
             add(command, LevelKey{number}, std::optional<Level>(), std::optional(Level{}));
         } else if (role == Role::Qc && !batch.qcs.contains(number)) {

@@ -1,6 +1,11 @@
 // Commands that take readings in and say which of them count.
 #include "command_parts.h"
 #include "nuvat/batch/validate.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/core/base/text.h"
+
+#include <algorithm>
+#include <cctype>
 
 namespace nuvat {
 
@@ -90,6 +95,231 @@ Result<Command> useReading(const Batch& batch, int key) {
     }
     command.label = "Uses the reading " + reading.source;
     use(batch, key, reading, command);
+    return command;
+}
+
+namespace {
+
+bool isUntouched(const Batch& batch) {
+    return batch.carriers.size() == 1 && batch.readings.empty() && !isLaidOut(batch, batch.carriers.begin()->first);
+}
+
+/// Appends a command and does it to the batch, so that the next one sees it.
+Result<void> append(Batch& batch, Command& whole, Result<Command> next) {
+    if (!next) {
+        return tl::unexpected(next.error());
+    }
+    applyChanges(batch, *next, false);
+    whole.changes.insert(whole.changes.end(), next->changes.begin(), next->changes.end());
+    return {};
+}
+
+Result<void> requireCarrier(const Batch& batch, int carrier) {
+    if (!batch.carriers.contains(carrier)) {
+        return fail("batch.carrier", "There is no plate or list " + std::to_string(carrier) + " in this batch.",
+                    "Choose one of the batch.");
+    }
+    return {};
+}
+
+} // namespace
+
+Result<Command> addCarrier(const Batch& batch, const Carrier& carrier) {
+    if (auto valid = validate(carrier); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    if (batch.carriers.size() >= kMostCarriers) {
+        return fail("batch.carriers", "A batch has at most " + std::to_string(kMostCarriers) + " plates and run lists.",
+                    "Split it into several batches.");
+    }
+    Command command;
+    const int number = batch.carriers.rbegin()->first + 1;
+    command.label = (carrier.kind == CarrierKind::Plate ? "Plate " : "Run list ") + std::to_string(number) + " added";
+    add(command, CarrierKey{number}, std::optional<Carrier>(), std::optional(carrier));
+    return command;
+}
+
+Result<Command> addRunList(const Batch& batch, int runs) {
+    const Carrier list{CarrierKind::RunList, "", runs, 1};
+    if (!isUntouched(batch)) {
+        return addCarrier(batch, list);
+    }
+    if (auto valid = validate(list); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    Command command;
+    const auto& [number, plate] = *batch.carriers.begin();
+    command.label = "List of " + std::to_string(runs) + " runs";
+    add(command, CarrierKey{number}, std::optional(plate), std::optional(list));
+    return command;
+}
+
+Result<Command> importReadings(const Batch& before, std::vector<Reading> readings, const ImportTarget& target) {
+    if (readings.empty()) {
+        return fail("batch.reading", "There is nothing to import.", "Choose at least one read.");
+    }
+    Batch batch = before;
+    Command command;
+    command.label = "Imported " + readings.front().source;
+    int number = target.carrier;
+    if (number == 0 && isUntouched(batch)) {
+        number = batch.carriers.begin()->first;
+    } else if (number == 0) {
+        const auto grid = readings.front().payload.grid();
+        Carrier carrier{target.kind, "", grid ? grid->rows : 1, grid ? grid->columns : 1};
+        if (auto done = append(batch, command, addCarrier(batch, carrier)); !done) {
+            return tl::unexpected(done.error());
+        }
+        number = batch.carriers.rbegin()->first;
+        command.label += " as " + carrierName(batch.carriers, number);
+    }
+    if (auto known = requireCarrier(batch, number); !known) {
+        return tl::unexpected(known.error());
+    }
+    if (const Carrier carrier = batch.carriers.at(number); carrier.kind != target.kind && !isLaidOut(batch, number)) {
+        Command change;
+        Carrier after = carrier;
+        after.kind = target.kind;
+        if (target.kind == CarrierKind::RunList) {
+            after.columns = 1;
+        }
+        add(change, CarrierKey{number}, std::optional(carrier), std::optional(after));
+        (void)append(batch, command, change);
+    }
+    const std::string channel = batch.info.channel;
+    bool hasChannel = false;
+    for (Reading& reading : readings) {
+        reading.slot.carrier = number;
+        hasChannel = hasChannel || reading.slot.channel == channel;
+        if (auto done = append(batch, command, addReading(batch, reading)); !done) {
+            return tl::unexpected(done.error());
+        }
+    }
+    BatchInfo info = batch.info;
+    info.channel = hasChannel ? channel : readings.front().slot.channel;
+    Command last;
+    add(last, WholeBatch{}, std::optional(batch.info), std::optional(info));
+    for (std::size_t row = 0; row < target.names.size(); ++row) {
+        const Place place{static_cast<int>(row), 0, number};
+        const auto run = findOptional<Run>(batch.runs, place);
+        Run named = run.value_or(Run{});
+        named.name = target.names[row];
+        if (batch.holds(place)) {
+            add(last, place, run, std::optional(named));
+        }
+    }
+    (void)append(batch, command, last);
+    return command;
+}
+
+Result<Command> nameRun(const Batch& batch, Place place, const std::string& name) {
+    if (!batch.holds(place)) {
+        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
+                    "Choose another run.");
+    }
+    Command command;
+    const auto before = findOptional<Run>(batch.runs, place);
+    Run after = before.value_or(Run{});
+    after.name = std::string(trimmed(name));
+    std::string title = placeName(batch, place);
+    title.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(title.front())));
+    command.label = title + " → " + (after.name.empty() ? "no name" : after.name);
+    add(command, place, before, std::optional(after));
+    const Assignment group = batch.at(place);
+    const auto sample = findOptional<Sample>(batch.samples, group.number);
+    if (group.role == Role::Unknown && sample && (sample->name.empty() || (before && sample->name == before->name))) {
+        Sample named = *sample;
+        named.name = after.name;
+        add(command, SampleKey{group.number}, sample, std::optional(named));
+    }
+    return command;
+}
+
+namespace {
+constexpr const char* kTyped = "typed";
+}
+
+Result<Command> typeValue(const Batch& batch, Place place, const std::string& channel, const std::string& typed,
+                          std::int64_t timeMillis) {
+    if (!batch.holds(place)) {
+        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
+                    "Choose a place of the batch.");
+    }
+    const Reading* before = batch.reading(place.carrier, channel);
+    if (before != nullptr && before->source != kTyped) {
+        return fail("batch.typed",
+                    "The values of " + before->source + " are as the file gave them and are not typed over.",
+                    "Exclude the place with a reason, or import a corrected file.");
+    }
+    const Carrier& carrier = batch.carriers.at(place.carrier);
+    Reading reading = before != nullptr ? *before : Reading{kTyped, "", "typed by hand", timeMillis, {}, {}};
+    reading.slot = {place.carrier, std::nullopt, channel};
+    const auto held = reading.payload.grid();
+    Grid grid = held ? *held : Grid{};
+    if (grid.rows != carrier.rows || grid.columns != carrier.columns) {
+        grid = {carrier.rows, carrier.columns, std::vector<ReadingWell>(carrier.size())};
+    }
+    ReadingWell& well = grid.wells[static_cast<std::size_t>(place.row * carrier.columns + place.column)];
+    well.text = std::string(trimmed(typed));
+    well.value = parseTyped(well.text);
+    reading.payload = Payload::of(std::move(grid));
+    Command command;
+    if (before == nullptr) {
+        auto added = addReading(batch, reading);
+        if (!added) {
+            return added;
+        }
+        command = std::move(*added);
+    } else {
+        add(command, batch.inUse.at(reading.slot), std::optional(*before), std::optional(reading));
+    }
+    command.label = placeTitle(batch, place) + " typed: " + (well.text.empty() ? "nothing" : well.text);
+    return command;
+}
+
+Result<Command> renameCarrier(const Batch& batch, int number, const std::string& name) {
+    if (auto known = requireCarrier(batch, number); !known) {
+        return tl::unexpected(known.error());
+    }
+    const Carrier& before = batch.carriers.at(number);
+    Carrier after = before;
+    after.name = std::string(trimmed(name));
+    Command command;
+    command.label =
+        carrierName(batch.carriers, number) + " named " + (after.name.empty() ? "by its number" : after.name);
+    add(command, CarrierKey{number}, std::optional(before), std::optional(after));
+    return command;
+}
+
+Result<Command> removeCarrier(const Batch& batch, int number) {
+    if (auto known = requireCarrier(batch, number); !known) {
+        return tl::unexpected(known.error());
+    }
+    if (batch.carriers.size() == 1) {
+        return fail("batch.carrier", "A batch needs a plate or a list.", "Start a new batch instead.");
+    }
+    if (isLaidOut(batch, number)) {
+        return fail("batch.carrier", carrierName(batch.carriers, number) + " has a layout or exclusions.",
+                    "Clear its places and restore what is excluded, then remove it.");
+    }
+    Command command;
+    command.label = carrierName(batch.carriers, number) + " removed";
+    for (const auto& [place, run] : batch.runs) {
+        if (place.carrier == number) {
+            add(command, place, std::optional(run), std::optional<Run>());
+        }
+    }
+    for (const auto& [slot, key] : batch.inUse) {
+        if (slot.carrier == number) {
+            add(command, slot, std::optional(InUse{key}), std::optional<InUse>());
+        }
+    }
+    for (const auto& [key, reading] : batch.readings) {
+        if (reading->slot.carrier == number) {
+            add(command, key, std::optional(*reading), std::optional<Reading>());
+        }
+    }
+    add(command, CarrierKey{number}, std::optional(batch.carriers.at(number)), std::optional<Carrier>());
     return command;
 }
 

@@ -2,6 +2,7 @@
 
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
+#include "plate_reader.h"
 
 #include <algorithm>
 #include <array>
@@ -53,21 +54,25 @@ std::optional<ColumnHeading> columnHeading(const DelimitedRow& row) {
     return std::nullopt;
 }
 
-/// Where blanks part the cells, those before 1, 2, 3 … are no cell; the row letters stand below one.
-void alignColumnNumbers(DelimitedTable& table) {
-    for (std::size_t i = 0; i + 1 < table.rows.size(); ++i) {
-        std::vector<std::string>& cells = table.rows[i].cells;
-        const auto heading = columnHeading(table.rows[i]);
-        if (heading && heading->from == 0 && table.rows[i + 1].cells.size() == cells.size() + 1 &&
-            parseRowLetters(table.rows[i + 1].cells.front())) {
-            cells.insert(cells.begin(), "");
+/// Whether a row numbers the columns of a matrix: row letters stand below it.
+bool isMatrixHeading(const DelimitedTable& table, std::size_t index) {
+    const auto found = columnHeading(table.rows[index]);
+    if (!found || found->from == 0) {
+        return false;
+    }
+    const std::size_t column = found->from - 1;
+    for (std::size_t i = index + 1; i < table.rows.size(); ++i) {
+        if (!isComment(table.rows[i])) {
+            return column < table.rows[i].cells.size() && parseRowLetters(table.rows[i].cells[column]);
         }
     }
+    return false;
 }
 
 class PlateReader {
 public:
-    PlateReader(const DelimitedTable& table, std::string name) : m_table(table), m_name(std::move(name)) {
+    PlateReader(const DelimitedTable& table, std::string name, std::optional<std::size_t> ofValues)
+        : m_table(table), m_name(std::move(name)), m_valueColumn(ofValues) {
         m_import.source = m_name;
         m_import.checksum = table.checksum;
         m_import.encoding = table.encoding;
@@ -76,18 +81,14 @@ public:
     }
 
     Result<PlateImport> read() {
-        std::size_t heading = m_table.rows.size();
-        for (std::size_t i = 0; i + 1 < m_table.rows.size(); ++i) {
-            const auto found = columnHeading(m_table.rows[i]);
-            if (found && found->from > 0 && nextRowLetter(i + 1, found->from - 1)) {
-                heading = i;
-                break;
-            }
+        std::size_t heading = 0;
+        while (heading < m_table.rows.size() && !isMatrixHeading(m_table, heading)) {
+            ++heading;
         }
         std::optional<Error> error;
         if (heading < m_table.rows.size()) {
             error = readMatrix(heading);
-        } else if (const auto wells = wellColumn()) {
+        } else if (const auto wells = wellColumnOf(m_table)) {
             error = readList(*wells);
         } else if (isBareBlock()) {
             readBareBlock();
@@ -130,16 +131,6 @@ private:
             }
         }
         return false;
-    }
-
-    std::optional<int> nextRowLetter(std::size_t from, std::size_t column) const {
-        for (std::size_t i = from; i < m_table.rows.size(); ++i) {
-            if (!isComment(m_table.rows[i])) {
-                return column < m_table.rows[i].cells.size() ? parseRowLetters(m_table.rows[i].cells[column])
-                                                             : std::nullopt;
-            }
-        }
-        return std::nullopt;
     }
 
     void setWell(int row, int column, const std::string& text, int line, std::size_t cell) {
@@ -251,8 +242,7 @@ private:
     /// What stands below the plate: a second plate is refused, other lines are left out and said so.
     std::optional<Error> checkRest(std::size_t from) {
         for (std::size_t i = from; i + 1 < m_table.rows.size(); ++i) {
-            const auto found = columnHeading(m_table.rows[i]);
-            if (found && found->from > 0 && nextRowLetter(i + 1, found->from - 1)) {
+            if (isMatrixHeading(m_table, i)) {
                 return twoPlates(m_table.rows[i].line);
             }
         }
@@ -276,22 +266,6 @@ private:
         if (!text.empty()) {
             m_import.headings.push_back(text);
         }
-    }
-
-    /// The cell column in which wells are named, when most lines have one.
-    std::optional<std::size_t> wellColumn() const {
-        std::map<std::size_t, std::size_t> counts;
-        for (const DelimitedRow& row : m_table.rows) {
-            for (std::size_t c = 0; c < std::min<std::size_t>(row.cells.size(), 20); ++c) {
-                counts[c] += parseWellName(row.cells[c]) ? 1u : 0u;
-            }
-        }
-        for (const auto& [column, count] : counts) {
-            if (count >= 2 && count * 2 > m_table.rows.size() / 2) {
-                return column;
-            }
-        }
-        return std::nullopt;
     }
 
     /// One or two letters and digits, whether or not a plate has such a well.
@@ -399,6 +373,12 @@ private:
 
     std::size_t valueColumn(const std::vector<const DelimitedRow*>& rows, std::size_t wells,
                             const DelimitedRow* headingRow) {
+        if (m_valueColumn) {
+            if (headingRow != nullptr && *m_valueColumn < headingRow->cells.size()) {
+                m_import.readName = std::string(trimmed(headingRow->cells[*m_valueColumn]));
+            }
+            return *m_valueColumn;
+        }
         std::map<std::size_t, std::size_t> numbers;
         for (const DelimitedRow* row : rows) {
             for (std::size_t c = 0; c < row->cells.size(); ++c) {
@@ -497,6 +477,9 @@ private:
     }
 
     void findReadName() {
+        if (!m_import.readName.empty()) {
+            return;
+        }
         for (const std::string& heading : m_import.headings) {
             const auto unit = heading.find("nm");
             if (unit == std::string::npos ||
@@ -520,15 +503,73 @@ private:
 
     const DelimitedTable& m_table;
     std::string m_name;
+    std::optional<std::size_t> m_valueColumn; ///< chosen by the caller
     PlateImport m_import;
     int m_firstLine = 1;
 };
 
 } // namespace
 
+void alignPlateHeadings(DelimitedTable& table) {
+    if (table.separator != ' ') {
+        return;
+    }
+    for (std::size_t i = 0; i + 1 < table.rows.size(); ++i) {
+        std::vector<std::string>& cells = table.rows[i].cells;
+        const auto heading = columnHeading(table.rows[i]);
+        if (heading && heading->from == 0 && table.rows[i + 1].cells.size() == cells.size() + 1 &&
+            parseRowLetters(table.rows[i + 1].cells.front())) {
+            cells.insert(cells.begin(), "");
+        }
+    }
+}
+
+std::optional<std::size_t> wellColumnOf(const DelimitedTable& table) {
+    std::map<std::size_t, std::size_t> counts;
+    for (const DelimitedRow& row : table.rows) {
+        for (std::size_t c = 0; c < std::min<std::size_t>(row.cells.size(), 20); ++c) {
+            counts[c] += parseWellName(row.cells[c]) ? 1u : 0u;
+        }
+    }
+    for (const auto& [column, count] : counts) {
+        if (count >= 2 && count * 2 > table.rows.size() / 2) {
+            return column;
+        }
+    }
+    return std::nullopt;
+}
+
+std::vector<std::size_t> matrixHeadings(const DelimitedTable& table) {
+    std::vector<std::size_t> out;
+    for (std::size_t i = 0; i + 1 < table.rows.size(); ++i) {
+        if (isMatrixHeading(table, i)) {
+            out.push_back(i);
+        }
+    }
+    return out;
+}
+
+std::size_t endOfMatrix(const DelimitedTable& table, std::size_t heading) {
+    const std::size_t letters = columnHeading(table.rows[heading])->from - 1;
+    std::size_t i = heading + 1;
+    const auto hasLetter = [letters](const DelimitedRow& row) {
+        return letters < row.cells.size() && parseRowLetters(row.cells[letters]).has_value();
+    };
+    while (i < table.rows.size() && (isComment(table.rows[i]) || hasLetter(table.rows[i]))) {
+        ++i;
+    }
+    return i;
+}
+
+Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
+                                 std::optional<std::size_t> valueColumn) {
+    return PlateReader(table, name, valueColumn).read();
+}
+
 std::string PlateImport::understood() const {
-    const std::string shape =
-        std::to_string(rows) + " × " + std::to_string(columns) + (isList ? " plate from a list of wells" : " matrix");
+    const std::string shape = isRunList ? "list of " + std::to_string(rows) + " samples"
+                                        : std::to_string(rows) + " × " + std::to_string(columns) +
+                                              (isList ? " plate from a list of wells" : " matrix");
     const std::string cut = separator == '\t'  ? "tab"
                             : separator == ';' ? "semicolon"
                             : separator == ' ' ? "blank"
@@ -547,10 +588,8 @@ Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Pro
     if (!table) {
         return tl::unexpected(table.error());
     }
-    if (table->separator == ' ') {
-        alignColumnNumbers(*table);
-    }
-    return PlateReader(*table, name).read();
+    alignPlateHeadings(*table);
+    return readOnePlate(*table, name);
 }
 
 } // namespace nuvat

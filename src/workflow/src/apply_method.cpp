@@ -69,17 +69,19 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     NoProgress progress;
     std::vector<std::string> notes = source->notes;
     for (const auto& path : data) {
-        const auto plate = readPlateFile(path, progress);
-        if (!plate) {
-            return tl::unexpected(plate.error());
+        const auto reads = readPlateFile(path, progress);
+        if (!reads) {
+            return tl::unexpected(reads.error());
         }
-        for (const ImportWarning& warning : plate->warnings) {
-            notes.push_back(warning.message);
-        }
-        Reading reading = toReading(*plate, document.now());
-        reading.slot = takeSlot(slots, reading.slot);
-        if (auto added = document.apply(addReading(document.batch(), std::move(reading))); !added) {
-            return tl::unexpected(added.error());
+        for (const PlateImport& read : *reads) {
+            for (const ImportWarning& warning : read.warnings) {
+                notes.push_back(warning.message);
+            }
+            Reading reading = toReading(read, document.now());
+            reading.slot = takeSlot(slots, reading.slot);
+            if (auto added = document.apply(addReading(document.batch(), std::move(reading))); !added) {
+                return tl::unexpected(added.error());
+            }
         }
     }
     if (auto used = document.apply(useReading(document.batch(), keyOfChannel(document.batch(), pattern.info.channel)));

@@ -33,7 +33,7 @@ std::string newBatchUid() {
     return uid;
 }
 
-Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& progress) {
+Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress) {
     std::error_code error;
     if (std::filesystem::is_directory(path, error)) {
         return fail("import.not-found", path.string() + " is a folder, not a file.", "Choose a CSV or TSV file.");
@@ -44,13 +44,13 @@ Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& p
                     path.string() + " cannot be opened: there is no such file, or you may not read it.",
                     "Choose another file.");
     }
-    return readPlate(stream, path.filename().string(), progress);
+    return readPlates(stream, path.filename().string(), progress);
 }
 
-Result<PlateImport> readPlateText(const std::string& text) {
+Result<std::vector<PlateImport>> readPlateText(const std::string& text) {
     std::istringstream stream(text);
     NoProgress progress;
-    return readPlate(stream, "pasted block", progress);
+    return readPlates(stream, "pasted block", progress);
 }
 
 Reading toReading(const PlateImport& import, std::int64_t nowMillis) {
@@ -66,6 +66,20 @@ Reading toReading(const PlateImport& import, std::int64_t nowMillis) {
     }
     reading.payload = Payload::of(std::move(grid));
     return reading;
+}
+
+Result<Command> importReads(const Batch& batch, const std::vector<PlateImport>& reads, int carrier,
+                            std::int64_t nowMillis) {
+    std::vector<Reading> readings;
+    for (const PlateImport& read : reads) {
+        readings.push_back(toReading(read, nowMillis));
+    }
+    ImportTarget target{carrier, CarrierKind::Plate, {}};
+    if (!reads.empty() && reads.front().isRunList) {
+        target.kind = CarrierKind::RunList;
+        target.names = reads.front().names;
+    }
+    return importReadings(batch, std::move(readings), target);
 }
 
 std::filesystem::path unnamedFolder() {

@@ -137,6 +137,33 @@ Result<Command> setTitle(const Batch& batch, const std::string& title);
 /// is laid out there.
 /// @return import.plate-size when the layout has another size, batch.carrier when its carrier is not in the batch
 Result<Command> addReading(const Batch& batch, Reading reading);
+/// Where readings that come together go.
+struct ImportTarget {
+    int carrier = 0; ///< 0: a new one, or the first of a batch in which nothing has been read or laid out
+    CarrierKind kind = CarrierKind::Plate;
+    std::vector<std::string> names; ///< of the runs of a list, one a row
+};
+/// Takes readings in, all onto one carrier, and uses each in its slot. The channel in use stays when it is among them,
+/// else it is that of the first. @return the errors of addReading, batch.carriers when there are too many
+Result<Command> importReadings(const Batch& batch, std::vector<Reading> readings, const ImportTarget& target);
+/// Names a run of a list; an unknown that sits there alone and has no name takes it. @return layout.place
+Result<Command> nameRun(const Batch& batch, Place place, const std::string& name);
+/// Types a value where no file gave one: into a reading that was typed, made with the first. Text that is no number
+/// makes the place unusable, and an empty one takes the value away.
+/// @return batch.typed when the channel was read from a file there, layout.place
+Result<Command> typeValue(const Batch& batch, Place place, const std::string& channel, const std::string& typed,
+                          std::int64_t timeMillis);
+/// Gives a carrier a name; empty: it goes by its number. @return batch.carrier
+Result<Command> renameCarrier(const Batch& batch, int carrier, const std::string& name);
+/// Adds a plate of the size of the last one, to be laid out before it is read. @return batch.carriers
+Result<Command> addCarrier(const Batch& batch, const Carrier& carrier);
+/// Adds a list of so many runs, to be typed; in a batch in which nothing has been read or laid out its plate becomes
+/// it.
+/// @return batch.list-size, batch.carriers
+Result<Command> addRunList(const Batch& batch, int runs);
+/// Takes a carrier with its runs and readings out of the batch. @return batch.carrier for the last one, and while
+/// something is laid out or excluded on it, since no decision goes silently
+Result<Command> removeCarrier(const Batch& batch, int carrier);
 /// A reading of another size takes the layout's size along when nothing is laid out yet.
 /// @return batch.reading when there is none of that key, import.plate-size when the layout has another size
 Result<Command> useReading(const Batch& batch, int key);

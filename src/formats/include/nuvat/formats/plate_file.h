@@ -27,13 +27,15 @@ struct ImportWarning {
 
 /// What was understood of a plate file. Nothing of it is in the batch yet.
 struct PlateImport {
-    std::string source;   ///< file name, or "pasted block"
-    std::string checksum; ///< of the bytes, 16 hexadecimal digits (FNV-1a 64), to recognise the same file again
-    bool isList = false;  ///< a list (well, value) rather than a matrix
+    std::string source;     ///< file name, or "pasted block"
+    std::string checksum;   ///< of the bytes, 16 hexadecimal digits (FNV-1a 64), to recognise the same file again
+    bool isList = false;    ///< a list (well, value) rather than a matrix
+    bool isRunList = false; ///< a list of samples without places: rows are runs, and there is one column
     int rows = 0;
     int columns = 0;
     std::vector<PlateCell> wells;      ///< rows*columns, row by row
     std::vector<std::string> headings; ///< lines above the plate, as found
+    std::vector<std::string> names;    ///< of the samples of a run list, one a row
     std::string readName;              ///< what was read, when the heading says so ("450 nm"); else empty
     std::string encoding;
     char separator = ',';
@@ -51,5 +53,12 @@ struct PlateImport {
 ///         import.row-missing, import.two-plates, import.well-twice, import.well-name, import.ambiguous-decimal
 Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Progress& progress,
                               const DelimitedLimits& limits = {});
+
+/// Reads everything that a file holds, in its order: one read as readPlate() does; matrices under each other, each with
+/// the lines above it; a list of wells with several columns of numbers, one read a column; a list of samples without
+/// places (cuvettes, vials) under a row of headings, one read a column.
+/// @return one read or more, or the errors of readPlate
+Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::string& name, Progress& progress,
+                                            const DelimitedLimits& limits = {});
 
 } // namespace nuvat

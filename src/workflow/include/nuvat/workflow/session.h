@@ -9,12 +9,17 @@
 
 namespace nuvat {
 
-/// Reads a plate file. @return what was understood, or the reader's Error, or import.not-found
-Result<PlateImport> readPlateFile(const std::filesystem::path& path, Progress& progress);
+/// Reads a file with one read or several. @return what was understood, or the reader's Error, or import.not-found
+Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress);
 /// The same for a pasted block.
-Result<PlateImport> readPlateText(const std::string& text);
+Result<std::vector<PlateImport>> readPlateText(const std::string& text);
 /// The reading a batch keeps of an import.
 Reading toReading(const PlateImport& import, std::int64_t nowMillis);
+
+/// Takes the reads of one plate or list in. @param carrier where they go; 0: see ImportTarget
+/// @return the errors of importReadings
+Result<Command> importReads(const Batch& batch, const std::vector<PlateImport>& reads, int carrier,
+                            std::int64_t nowMillis);
 
 /// A batch with its file. The document outlives every window that shows it.
 struct OpenBatch {
