@@ -5,6 +5,9 @@ Patulin in juice by competitive ELISA: a falling 4PL curve, 96 wells, 7 standard
 level divided by 3), two blanks, two QC levels in duplicate, 38 unknowns in duplicate. Seeded: running it again writes
 the same files. The true values stand in truth.csv, so that results can be compared with them.
 
+Total polyphenols by absorbance (gallic acid, mg/L), read at 765 nm with the turbidity at 900 nm: three plates of 384
+wells, each with its own standards, blanks and QCs and an offset of its own; and the same from a list of cuvettes.
+
 Usage: python3 demo/make_demo.py   (from the project folder)
 """
 import os
@@ -73,5 +76,73 @@ def main():
             out.write("U%02d,%g\n" % (index + 1, true))
 
 
+SLOPE = 0.0046  # absorbance per mg/L
+LEVELS = [400, 200, 100, 50, 25, 12.5]
+
+
+def polyphenols(rng, concentration, offset):
+    """Absorbance at 765 nm and at 900 nm: both carry the turbidity of the well."""
+    turbidity = rng.gauss(0.041, 0.006)
+    colour = SLOPE * concentration
+    return (offset + turbidity + colour + rng.gauss(0, 0.012 * colour + 0.0015), offset + turbidity + rng.gauss(0, 0.001))
+
+
+def plates_of_384(here, rng):
+    truth = open(os.path.join(here, "truth.csv"), "w", encoding="utf-8", newline="\n")
+    truth.write("sample,true concentration in mg/L\n")
+    sample = 0
+    for plate in range(3):
+        offset = 0.05 + 0.012 * plate
+        wells = [[None] * 24 for _ in range(16)]
+        for row in range(16):  # columns 1 and 2: levels, blanks, two QCs
+            x = LEVELS[row] if row < 6 else 0 if row < 10 else 40 if row < 13 else 240
+            for column in range(2):
+                wells[row][column] = polyphenols(rng, x, offset)
+        for row in range(16):
+            for pair in range(1, 12):
+                sample += 1
+                true = rng.uniform(18, 360) if sample % 37 else rng.uniform(430, 520)
+                truth.write("U%02d,%.4g\n" % (sample, true))
+                for column in (2 * pair, 2 * pair + 1):
+                    wells[row][column] = polyphenols(rng, true, offset)
+        with open(os.path.join(here, "plate-%d.tsv" % (plate + 1)), "w", encoding="utf-8", newline="\n") as out:
+            out.write("Total polyphenols\tplate %d\nMeasured\t2026-09-16 09:%02d\n\n" % (plate + 1, 10 + 7 * plate))
+            for read, wave in enumerate(("765 nm", "900 nm")):
+                out.write("Wavelength\t%s\n" % wave)
+                out.write("\t" + "\t".join(str(c) for c in range(1, 25)) + "\n")
+                for letter, row in zip("ABCDEFGHIJKLMNOP", wells):
+                    out.write(letter + "\t" + "\t".join("%.3f" % well[read] for well in row) + "\n")
+                out.write("\n")
+    truth.close()
+
+
+def cuvettes(here, rng):
+    rows = [("Water blank", 0)] * 3
+    rows += [("Gallic acid %g" % x, x) for x in LEVELS for _ in range(2)]
+    rows += [("Control cider", 120)] * 2
+    names = ["Cider base, vat 2", "Cider base, vat 3", "Perry, lot 8", "Russet juice, lot 12", "Quince mix", "Rhubarb blend"]
+    truth = open(os.path.join(here, "truth.csv"), "w", encoding="utf-8", newline="\n")
+    truth.write("sample,true concentration in mg/L\nControl cider,120\n")
+    for name in names:
+        true = rng.uniform(30, 330)
+        truth.write("\"%s\",%.4g\n" % (name, true))
+        rows += [(name, true)] * 3
+    truth.close()
+    with open(os.path.join(here, "cuvettes.csv"), "w", encoding="utf-8", newline="\n") as out:
+        out.write("No;Sample;765 nm;900 nm\n")
+        for number, (name, x) in enumerate(rows):
+            at765, at900 = polyphenols(rng, x, 0.05)
+            out.write("%d;%s;%.3f;%.3f\n" % (number + 1, name, at765, at900))
+
+
+def other_demos():
+    demo = os.path.dirname(os.path.abspath(__file__))
+    for name, make, seed in (("polyphenols", plates_of_384, 765), ("cuvettes", cuvettes, 900)):
+        here = os.path.join(demo, name)
+        os.makedirs(here, exist_ok=True)
+        make(here, random.Random(seed))
+
+
 if __name__ == "__main__":
     main()
+    other_demos()

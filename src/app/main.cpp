@@ -12,8 +12,8 @@ namespace {
 constexpr const char* kUsage = R"(nuvat: from instrument readings to reported concentrations
 
   nuvat [FILE]            opens a batch, or imports a reading
-  nuvat --demo            starts with the demo batch
-  nuvat --demo --shots DIR  renders every main page from the demo data to PNG and exits (no display needed)
+  nuvat --demo [NAME]     starts with a demo batch: patulin, polyphenols or cuvettes
+  nuvat --demo [NAME] --shots DIR  renders every main page of it to PNG and exits (no display needed)
   nuvat --dark | --light  whatever the desktop says
 )";
 
@@ -22,13 +22,14 @@ constexpr const char* kUsage = R"(nuvat: from instrument readings to reported co
 int main(int argc, char** argv) {
     QString file;
     QString shots;
-    bool isDemo = false;
+    std::string demo;
     std::optional<bool> isDark;
     const std::vector<std::string> arguments(argv + 1, argv + argc);
     for (std::size_t i = 0; i < arguments.size(); ++i) {
         const std::string& argument = arguments[i];
         if (argument == "--demo") {
-            isDemo = true;
+            const bool isNamed = i + 1 < arguments.size() && !arguments[i + 1].starts_with("--");
+            demo = isNamed ? arguments[++i] : "patulin";
         } else if (argument == "--shots" && i + 1 < arguments.size()) {
             shots = QString::fromStdString(arguments[++i]);
         } else if (argument == "--dark" || argument == "--light") {
@@ -53,7 +54,7 @@ int main(int argc, char** argv) {
     nuvat::setDark(isDark.value_or(application.palette().color(QPalette::Window).lightnessF() < 0.5F));
     nuvat::applyStyle(application);
     if (!shots.isEmpty()) {
-        const auto done = nuvat::takeShots(shots.toStdString());
+        const auto done = nuvat::takeShots(shots.toStdString(), demo.empty() ? "patulin" : demo);
         if (!done) {
             std::cerr << "nuvat: " << done.error().text() << "\n";
             return 1;
@@ -64,8 +65,8 @@ int main(int argc, char** argv) {
     nuvat::FileDialogs dialogs;
     nuvat::MainWindow window(workspace, dialogs);
     window.show();
-    if (isDemo) {
-        window.startDemo();
+    if (!demo.empty()) {
+        window.startDemo(demo);
     }
     if (!file.isEmpty()) {
         window.openFile(file);

@@ -32,7 +32,7 @@ public:
     ~MainWindow() override;
 
     void openFile(const QString& path); ///< a batch is opened, anything else is imported
-    void startDemo();
+    void startDemo(const std::string& name);
     /// Shows the preview of the demo plate as if a file of that name had been dropped; for pictures.
     void previewText(const std::string& name);
     void showPage(ChainPage page);

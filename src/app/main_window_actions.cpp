@@ -27,7 +27,12 @@ void MainWindow::makeActions() {
     };
     menu->addAction(add("batch.new", tr("New empty batch"), QKeySequence::New, [this] { newEmpty(); }));
     menu->addAction(add("batch.open", tr("Open a batch…"), QKeySequence::Open, [this] { askOpen(); }));
-    menu->addAction(add("batch.demo", tr("Start from the demo"), {}, [this] { startDemo(); }));
+    for (const Demo& demo : demos()) {
+        const QString id = demo.name == "patulin" ? QStringLiteral("batch.demo")
+                                                  : QStringLiteral("batch.demo.") + QString::fromStdString(demo.name);
+        menu->addAction(add(qPrintable(id), tr("Start from the demo: %1").arg(QString::fromStdString(demo.title)), {},
+                            [this, name = demo.name] { startDemo(name); }));
+    }
     menu->addSeparator();
     menu->addAction(add("data.import", tr("Import a reading…"), QKeySequence(tr("Ctrl+I")), [this] { askImport(); }));
     menu->addAction(add("data.paste", tr("Paste a reading or names"), QKeySequence::Paste, [this] { paste(); }));

@@ -68,10 +68,10 @@ void MainWindow::newEmpty() {
     m_workspace.open(std::move(*made));
 }
 
-void MainWindow::startDemo() {
+void MainWindow::startDemo(const std::string& name) {
     std::error_code ignored;
     std::filesystem::create_directories(unnamedFolder(), ignored);
-    auto made = demoBatch(unnamedFolder() / ("demo-" + std::to_string(systemMillis()) + ".nuvat"));
+    auto made = demoBatch(name, unnamedFolder() / ("demo-" + std::to_string(systemMillis()) + ".nuvat"));
     if (!made) {
         m_workspace.tell(made.error());
         return;

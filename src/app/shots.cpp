@@ -25,7 +25,7 @@ void settle(int millis) {
 
 } // namespace
 
-Result<void> takeShots(const std::filesystem::path& folder) {
+Result<void> takeShots(const std::filesystem::path& folder, const std::string& which) {
     std::error_code error;
     std::filesystem::create_directories(folder, error);
     Workspace workspace;
@@ -44,7 +44,7 @@ Result<void> takeShots(const std::filesystem::path& folder) {
     shoot("start");
     window.previewText("plate-450.csv");
     shoot("import");
-    auto demo = demoBatch({});
+    auto demo = demoBatch(which, {});
     if (!demo) {
         return tl::unexpected(demo.error());
     }

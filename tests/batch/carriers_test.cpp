@@ -99,6 +99,8 @@ TEST(Carriers, MakeOneCurveOrOneEach) {
     EXPECT_EQ(each.analyte(1, 2).group({Role::Standard, 1})->places.size(), 2u);
     EXPECT_EQ(each.analyte(1, 1).result({Role::Unknown, 7}), nullptr);
     EXPECT_NE(each.analyte(1, 2).result({Role::Unknown, 7}), nullptr);
+    EXPECT_EQ(curveName(batch, each.analyte(1, 2)), "Patulin, Plate 2");
+    EXPECT_EQ(curveName(batch, one.analyte()), "Patulin");
     // Each is what its plate alone would give.
     const Evaluation alone = evaluate(test::sampleDocument().batch());
     EXPECT_EQ(each.analyte(1, 1).fit.parameters, alone.analyte().fit.parameters);

@@ -3,10 +3,12 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/formats/column_table.h"
 #include "nuvat/workflow/export.h"
+#include "nuvat/workflow/session.h"
 #include "support/reference.h"
 #include "support/sample_batch.h"
 #include "support/wells.h"
 
+#include <fstream>
 #include <gtest/gtest.h>
 #include <nlohmann/json.hpp>
 #include <sstream>
@@ -187,6 +189,60 @@ TEST(WriteXlsx, IsAWorkbookWithTheSheetsOfEveryAnalyte) {
     EXPECT_EQ(sheets(one), 4u);
     EXPECT_EQ(sheets(test::contentOf(folder / "two.xlsx")), 7u);
     EXPECT_EQ(writeXlsx(batch, evaluate(batch), "/no/such/folder/r.xlsx").error().code, "export.cannot-write");
+}
+
+TEST(Demos, AreMadeAndAccepted) {
+    for (const Demo& demo : demos()) {
+        const auto made = demoBatch(demo.name, {});
+        ASSERT_TRUE(made) << demo.name << ": " << made.error().text();
+        const Batch& batch = made->document->batch();
+        const Evaluation evaluation = evaluate(batch);
+        EXPECT_TRUE(evaluation.analyte().problems.empty()) << evaluation.analyte().problems[0].message;
+        EXPECT_TRUE(evaluation.analyte().fit.isUsable()) << demo.name;
+        EXPECT_EQ(batch.info.laboratory, "Alderbrook laboratory");
+    }
+    EXPECT_EQ(demoBatch("nothing", {}).error().code, "demo.unknown");
+}
+
+// The truth is in demo/polyphenols/truth.csv, from which the readings were made.
+TEST(Demos, PolyphenolsGiveBackTheTruth) {
+    const auto made = demoBatch("polyphenols", {});
+    ASSERT_TRUE(made);
+    const Evaluation evaluation = evaluate(made->document->batch());
+    std::ifstream truth(std::filesystem::path(NUVAT_DEMO_DIR) / "polyphenols" / "truth.csv");
+    std::string line;
+    std::getline(truth, line);
+    int held = 0;
+    int counted = 0;
+    while (std::getline(truth, line)) {
+        const int number = std::stoi(line.substr(1, line.find(',') - 1));
+        const double wanted = std::stod(line.substr(line.find(',') + 1));
+        const SampleResult* result = evaluation.analyte().result({Role::Unknown, number});
+        ASSERT_NE(result, nullptr) << line;
+        if (result->result) {
+            held += *result->low <= wanted && wanted <= *result->high ? 1 : 0;
+            ++counted;
+        }
+    }
+    EXPECT_GT(counted, 500);
+    EXPECT_GT(held, counted * 92 / 100);
+    EXPECT_LT(held, counted * 99 / 100);
+}
+
+// A curve a plate: tables, sheets and keys say which.
+TEST(Export, OfACurveForEachPlateSaysWhich) {
+    const test::TemporaryFolder folder;
+    const auto made = demoBatch("polyphenols", {});
+    ASSERT_TRUE(made);
+    Batch batch = made->document->batch();
+    batch.method.analyte().source.curve = CurveOf::Carrier;
+    const Evaluation evaluation = evaluate(batch);
+    ASSERT_EQ(evaluation.analytes.size(), 3u);
+    const std::string csv = resultsCsv(batch, evaluation);
+    EXPECT_NE(csv.find("\"Polyphenols, Plate 2\"\n"), std::string::npos) << csv.substr(0, 200);
+    EXPECT_TRUE(writeXlsx(batch, evaluation, folder / "r.xlsx"));
+    const std::string json = evaluationJson(batch, evaluation);
+    EXPECT_NE(json.find("\"carrier\": 3"), std::string::npos);
 }
 
 } // namespace

@@ -141,7 +141,7 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
           [this, standard](int row) {
               return QStringLiteral("S%1  %2%3")
                   .arg(standard(row).level)
-                  .arg(text(placeName(m_workspace.batch(), standard(row).place)),
+                  .arg(text(shortPlaceName(m_workspace.batch(), standard(row).place)),
                        standard(row).isUsed ? QString() : tr("  out"));
           },
           [standard](int row, int role) {

@@ -214,7 +214,7 @@ void DataPage::refresh() {
             break;
         }
     }
-    m_unusable->setText((lines.isEmpty() ? tr("Every well that was read is usable.") : lines.join(u'\n')) +
+    m_unusable->setText((lines.isEmpty() ? tr("Everything that was read is usable.") : lines.join(u'\n')) +
                         tr("\nChecksum of the file: %1").arg(text(reading->checksum)));
 }
 
@@ -236,7 +236,7 @@ void DataPage::nextUnusable() {
     }
     const auto places = unusablePlaces(*reading, *grid);
     if (places.empty()) {
-        m_workspace.tell(tr("Every well that was read is usable."), false);
+        m_workspace.tell(tr("Everything that was read is usable."), false);
         return;
     }
     const Place from = m_workspace.selection().places.empty() ? Place{-1, -1} : m_workspace.selection().places.front();

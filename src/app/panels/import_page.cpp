@@ -177,7 +177,8 @@ void ImportPage::makeChoices(QVBoxLayout* layout, QWidget* parent) {
     read->addWidget(m_name);
     read->addSpacing(8);
     read->addWidget(m_take);
-    read->addWidget(makeLabel(tr("Import this read"), "mute", m_readRow));
+    m_takeWord = makeLabel(tr("Import this read"), "mute", m_readRow);
+    read->addWidget(m_takeWord);
     read->addStretch();
     auto* target = makeRow(m_targetRow);
     m_target = new Choice(m_targetRow);
@@ -257,7 +258,8 @@ void ImportPage::show(std::vector<PlateImport> reads, const Batch* batch, int ca
         m_read->addItem(tr("Read %1 of %2").arg(i + 1).arg(m_reads.size()));
     }
     m_read->setVisible(m_reads.size() > 1);
-    m_take->setEnabled(m_reads.size() > 1);
+    m_take->setVisible(m_reads.size() > 1);
+    m_takeWord->setVisible(m_reads.size() > 1);
     fillTargets(batch, carrier, follows);
     QString note = batch != nullptr
                        ? tr("Nothing is changed until you import it. Layout and method of the open batch stay.")

@@ -49,7 +49,7 @@ private:
     Choice *m_read, *m_target;
     Switch* m_take;
     QLineEdit* m_name;
-    QLabel* m_title;
+    QLabel *m_title, *m_takeWord;
     QLabel* m_understood;
     QLabel* m_headings;
     QLabel* m_warnings;

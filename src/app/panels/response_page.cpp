@@ -65,9 +65,9 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
               const std::string full = fullName(workspace.batch(), which);
               return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);
           }},
-         {tr("Wells"), false, 96,
+         {tr("Wells"), false, 168,
           [&workspace, group](int row) { return text(placeNames(workspace.batch().carriers, group(row).places)); }},
-         {tr("Used"), true, 60,
+         {tr("Used"), true, 76,
           [group](int row) { return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size()); },
           [group](int row, int role) {
               return role == cell::kBold ? QVariant(group(row).response.n < group(row).places.size()) : QVariant();

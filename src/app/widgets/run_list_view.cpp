@@ -147,7 +147,12 @@ QString RunListView::cellText(int row, int column) const {
     const Reading* reading = batch.reading(place.carrier, channel);
     const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
     const ReadingWell* well = grid == nullptr ? nullptr : grid->at(row, 0);
-    return well == nullptr ? QString() : well->value ? shown(formatNumber(*well->value)) : text(well->text);
+    if (well == nullptr || !well->value) {
+        return well == nullptr ? QString() : text(well->text);
+    }
+    std::string digits = well->text; // with all that the file gave, and the window's decimal sign
+    std::replace(digits.begin(), digits.end(), ',', '.');
+    return shown(parseNumber(digits) == well->value ? digits : formatNumber(*well->value));
 }
 
 QRect RunListView::cellRect(int row, int column) const {

@@ -231,7 +231,47 @@ std::string placeName(const std::map<int, Carrier>& carriers, Place place) {
     return carriers.size() > 1 ? carrierName(carriers, place.carrier) + " · " + within : within;
 }
 
+namespace {
+
+/// Runs of one list as people say them: "runs 3 and 5", "runs 18 to 35".
+std::string runNames(const std::vector<Place>& places, std::size_t from, std::size_t to) {
+    std::vector<std::string> parts;
+    for (std::size_t i = from; i < to;) {
+        std::size_t last = i;
+        while (last + 1 < to && places[last + 1].row == places[last].row + 1) {
+            ++last;
+        }
+        const std::string first = std::to_string(places[i].row + 1);
+        if (last < i + 2) { // two are no stretch
+            parts.push_back(first);
+            ++i;
+        } else {
+            parts.push_back(first + " to " + std::to_string(places[last].row + 1));
+            i = last + 1;
+        }
+    }
+    std::string text = to - from == 1 ? "run " : "runs ";
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+        text += (i == 0 ? "" : i + 1 == parts.size() ? " and " : ", ") + parts[i];
+    }
+    return text;
+}
+
+bool isRunList(const std::map<int, Carrier>& carriers, int number) {
+    const auto found = carriers.find(number);
+    return found != carriers.end() && found->second.kind == CarrierKind::RunList;
+}
+
+} // namespace
+
 std::string placeNames(const std::map<int, Carrier>& carriers, const std::vector<Place>& places, std::size_t most) {
+    const bool isOneList =
+        !places.empty() && isRunList(carriers, places.front().carrier) &&
+        std::all_of(places.begin(), places.end(), [&](Place p) { return p.carrier == places.front().carrier; });
+    if (isOneList) {
+        return (carriers.size() > 1 ? carrierName(carriers, places.front().carrier) + " · " : "") +
+               runNames(places, 0, places.size());
+    }
     const std::size_t named = places.size() > most ? most - 1 : places.size();
     std::string text;
     for (std::size_t i = 0; i < named; ++i) {
@@ -251,6 +291,11 @@ std::string countOfPlaces(const Batch& batch, const std::vector<Place>& places) 
     }
     const std::string what = runs == 0 ? " well" : runs == places.size() ? " run" : " place";
     return std::to_string(places.size()) + what + (places.size() == 1 ? "" : "s");
+}
+
+std::string shortPlaceName(const Batch& batch, Place place) {
+    const std::string within = placeNameWithin(batch.carriers, place);
+    return batch.carriers.size() > 1 ? std::to_string(place.carrier) + " · " + within : within;
 }
 
 std::string placeTitle(const Batch& batch, Place place) {

@@ -127,6 +127,14 @@ std::size_t Evaluation::countCriteria(Outcome outcome) const {
     return count;
 }
 
+std::string curveName(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const std::string& analyte = analyteOf(batch, evaluation).name;
+    if (evaluation.carrier == 0) {
+        return analyte;
+    }
+    return (analyte.empty() ? "" : analyte + ", ") + carrierName(batch.carriers, evaluation.carrier);
+}
+
 ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     ReadOffOptions options;

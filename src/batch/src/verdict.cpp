@@ -8,7 +8,7 @@ namespace {
 
 template<class Visit> void forEachCriterion(const Batch& batch, const Evaluation& evaluation, const Visit& visit) {
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        const std::string owner = evaluation.analytes.size() > 1 ? analyteOf(batch, analyte).name + ", " : "";
+        const std::string owner = evaluation.analytes.size() > 1 ? curveName(batch, analyte) + ", " : "";
         for (const CriterionResult& criterion : analyte.criteria) {
             visit(criterion, owner + criterion.title);
         }
@@ -37,7 +37,7 @@ std::string withoutCurve(const Batch& batch, const Evaluation& evaluation) {
     std::vector<std::string> names;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         if (!analyte.fit.isUsable()) {
-            names.push_back(analyteOf(batch, analyte).name.empty() ? "the analyte" : analyteOf(batch, analyte).name);
+            names.push_back(curveName(batch, analyte).empty() ? "the analyte" : curveName(batch, analyte));
         }
     }
     return joined(names);

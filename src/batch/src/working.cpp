@@ -124,7 +124,7 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, const std
             continue;
         }
         WorkingStep step{(used.size() == 1 ? "Blank, " : "Blank, mean of ") + placesText(evaluation, used),
-                         {"\u2212 " + responseText(blank.subtracted)},
+                         {(blank.subtracted < 0 ? "+ " : "\u2212 ") + responseText(std::abs(blank.subtracted))},
                          false};
         if (blank.se) {
             step.lines.back() += " (SE " + formatFigures(*blank.se, 2) + ")";

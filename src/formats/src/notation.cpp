@@ -79,7 +79,9 @@ Agreement agreement(std::span<const Line> lines, char separator) {
 /// but the first of them are numbers.
 bool canPartCells(std::span<const Line> lines, NumberFormat numbers) {
     const Agreement agreed = agreement(lines, kBlanks);
-    if (agreed.lines * 10 < agreed.ofLines * 6) {
+    // Tabs that part most lines do so on purpose; the blanks beside them are in the words of a heading.
+    const Agreement byTab = agreement(lines, '\t');
+    if (agreed.lines * 10 < agreed.ofLines * 6 || byTab.lines * 10 >= byTab.ofLines * 6) {
         return false;
     }
     std::size_t all = 0;

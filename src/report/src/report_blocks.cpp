@@ -60,7 +60,11 @@ void addHeading(Pages& pages, const Content& c) {
     }
     parts << QStringLiteral("method %1, revision %2").arg(text(c.batch.method.title)).arg(c.batch.method.revision);
     for (const Reading* reading : readingsOf(c.batch)) {
-        parts << QStringLiteral("reading %1, imported %2").arg(text(reading->source), timeText(reading->takenInMillis));
+        const QString part =
+            QStringLiteral("reading %1, imported %2").arg(text(reading->source), timeText(reading->takenInMillis));
+        if (!parts.contains(part)) { // once a file, however many reads it holds
+            parts << part;
+        }
     }
     pages.paragraph(parts.join(QStringLiteral(" · ")), reportFont(kSmall), lightTheme().mute);
     pages.space(5);
@@ -75,7 +79,7 @@ void addHeading(Pages& pages, const Content& c) {
     pages.space(2);
     const bool hasSeveral = c.whole.analytes.size() > 1;
     for (const AnalyteEvaluation& analyte : c.whole.analytes) {
-        const QString owner = hasSeveral ? text(analyteOf(c.batch, analyte).name) + QStringLiteral(": ") : QString();
+        const QString owner = hasSeveral ? text(curveName(c.batch, analyte)) + QStringLiteral(": ") : QString();
         pages.paragraph(owner + reportedText(analyte), reportFont(kText), lightTheme().ink);
         for (const Problem& problem : analyte.problems) {
             pages.paragraph(owner + text(problem.message), reportFont(kText), lightTheme().brick);
@@ -120,7 +124,9 @@ void addMethod(Pages& pages, const Content& c) {
                       options.fitTo == FitTo::Means ? QStringLiteral("the level means")
                                                     : QStringLiteral("each replicate"));
     if (c.batch.method.subtractsBlank && c.evaluation.blank.description.mean) {
-        lines << QStringLiteral("Blank %1 (n = %2%3) subtracted from every reading.")
+        lines << (c.evaluation.blanks.size() > 1
+                      ? QStringLiteral("The blank of each plate subtracted from its readings; mean %1 (n = %2%3).")
+                      : QStringLiteral("Blank %1 (n = %2%3) subtracted from every reading."))
                      .arg(number(c.evaluation.blank.description.mean, 4))
                      .arg(c.evaluation.blank.description.n)
                      .arg(c.evaluation.blank.description.sd
@@ -205,6 +211,7 @@ void addStandards(Pages& pages, const Content& c) {
         return;
     }
     pages.title(QStringLiteral("Standards, back-calculated"), 4 * kRow);
+    const double wells = c.batch.carriers.size() > 1 ? 66 : 36; // with the name of the plate
     std::vector<QStringList> rows;
     for (const StandardValue& s : c.evaluation.standards) {
         QString note;
@@ -216,13 +223,13 @@ void addStandards(Pages& pages, const Content& c) {
                         percent(s.errorPercent, true), note});
     }
     pages.table({{QStringLiteral("Level"), 36, false, true},
-                 {QStringLiteral("Well"), 36, false},
+                 {QStringLiteral("Well"), wells, false},
                  {QStringLiteral("Nominal, ") + c.unit, 68},
                  {QStringLiteral("Response"), 62},
                  {QStringLiteral("Weight"), 54},
                  {QStringLiteral("Back-calculated, ") + c.unit, 84},
                  {QStringLiteral("Error"), 54},
-                 {QStringLiteral("Note"), 105, false}},
+                 {QStringLiteral("Note"), 141 - wells, false}},
                 rows);
 }
 

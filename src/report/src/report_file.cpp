@@ -84,7 +84,7 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
         const auto last = static_cast<std::size_t>(end - entries.begin());
         for (const AnalyteEvaluation& analyte : evaluation.analytes) {
             if (evaluation.analytes.size() > 1) {
-                pages.title(text(analyteOf(batch, analyte).name), 6 * kRow);
+                pages.title(text(curveName(batch, analyte)), 6 * kRow);
             }
             for (std::size_t k = i; k < last; ++k) {
                 if (hasBlock(batch.method, entries[k].block.key)) {

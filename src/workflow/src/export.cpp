@@ -138,7 +138,7 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
     const bool hasSeveral = evaluation.analytes.size() > 1;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
         if (hasSeveral) { // each analyte has its own unit, so each has its own table
-            out += (out.empty() ? "" : "\n") + csvCell(analyteOf(batch, analyte).name) + "\n";
+            out += (out.empty() ? "" : "\n") + csvCell(curveName(batch, analyte)) + "\n";
         }
         out += resultsCsv(batch, analyte);
     }
@@ -189,6 +189,9 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Analyte& analyte = analyteOf(batch, evaluation);
     Json out;
     out["analyte"] = analyte.name;
+    if (evaluation.carrier != 0) {
+        out["carrier"] = evaluation.carrier;
+    }
     out["unit"] = analyte.unit;
     out["blank"] = {{"n", evaluation.blank.description.n},
                     {"mean", number(evaluation.blank.description.mean)},

@@ -18,8 +18,8 @@ namespace {
 /// alone.
 class SheetNames {
 public:
-    std::string next(const std::string& what, const Analyte& analyte, bool hasSeveral) {
-        std::string wanted = hasSeveral ? what + " " + analyte.name : what;
+    std::string next(const std::string& what, const std::string& analyte, bool hasSeveral) {
+        std::string wanted = hasSeveral ? what + " " + analyte : what;
         for (char& c : wanted) {
             if (static_cast<unsigned char>(c) < ' ' || c == '\x7f' ||
                 std::string_view("[]:*?/\\'").find(c) != std::string_view::npos) {
@@ -214,7 +214,7 @@ Result<void> writeXlsx(const Batch& batch, const Evaluation& evaluation, const s
     const bool hasSeveral = evaluation.analytes.size() > 1;
     SheetNames names;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        const Analyte& its = analyteOf(batch, analyte);
+        const std::string its = curveName(batch, analyte);
         writeResults(Sheet(book, names.next("Results", its, hasSeveral)), batch, analyte);
         writeCurve(Sheet(book, names.next("Curve", its, hasSeveral)), batch, analyte);
         writeStandards(Sheet(book, names.next("Standards", its, hasSeveral)), batch, analyte);
@@ -223,7 +223,7 @@ Result<void> writeXlsx(const Batch& batch, const Evaluation& evaluation, const s
     checks.widths({16, 30, 40, 14, 14, 40, 30});
     checks.heading({"Analyte", "Criterion", "Limit", "Found", "Outcome", "Where", "Overridden because"});
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        writeChecks(checks, analyte.criteria, analyteOf(batch, analyte).name);
+        writeChecks(checks, analyte.criteria, curveName(batch, analyte));
     }
     writeChecks(checks, evaluation.criteria, "");
     checks.cell(verdictSentence(batch, evaluation));

@@ -1,7 +1,5 @@
 #include "nuvat/workflow/session.h"
 
-#include "demo_data.h"
-
 #include "nuvat/store/batch_file.h"
 
 #include <algorithm>
@@ -184,71 +182,6 @@ Result<void> saveAs(OpenBatch& batch, const std::filesystem::path& path) {
     batch.isNamed = true;
     batch.isReadOnly = false;
     return {};
-}
-
-Result<PlateImport> demoImport(const std::string& name) {
-    std::istringstream plate{std::string(kDemoPlate)};
-    NoProgress progress;
-    return readPlate(plate, name, progress);
-}
-
-Result<OpenBatch> demoBatch(const std::filesystem::path& path) {
-    // 14 September 2026, 10:36 UTC and on: the demo's history is the same each time it is made.
-    std::int64_t now = 1'789'382'160'000;
-    DocumentState fresh;
-    fresh.batch.info.uid = "a1de7b700c5e0038";
-    fresh.batch.info.title = "Patulin in juice, week 38";
-    fresh.batch.info.laboratory = "Alderbrook laboratory";
-    fresh.batch.method.title = "Patulin kit";
-    fresh.batch.method.revision = 4;
-    fresh.batch.method.analyte().name = "Patulin";
-    fresh.batch.method.analyte().unit = "µg/L";
-    fresh.batch.method.analyte().responseName = "Absorbance 450 nm";
-    Document document(std::move(fresh), [&now] { return now; });
-
-    auto import = demoImport("plate-450.csv");
-    if (!import) {
-        return tl::unexpected(import.error());
-    }
-    const auto block = [](int firstRow, int lastRow, int firstColumn, int lastColumn) {
-        std::vector<Place> places;
-        for (int row = firstRow; row <= lastRow; ++row) {
-            for (int column = firstColumn; column <= lastColumn; ++column) {
-                places.push_back({row, column});
-            }
-        }
-        return places;
-    };
-    std::vector<std::function<Result<Command>(const Batch&)>> steps{
-        [&](const Batch& b) { return addReading(b, toReading(*import, now)); },
-        [&](const Batch& b) { return assignRole(b, block(0, 6, 0, 1), Role::Standard, 2, Direction::Across); },
-        [&](const Batch& b) { return assignRole(b, block(7, 7, 0, 1), Role::Blank, 2, Direction::Across); },
-        [&](const Batch& b) { return assignRole(b, block(0, 1, 2, 3), Role::Qc, 2, Direction::Across); },
-        [&](const Batch& b) { return assignRole(b, block(2, 7, 2, 3), Role::Unknown, 2, Direction::Across); },
-    };
-    for (int column = 4; column < 12; column += 2) {
-        steps.emplace_back([&block, column](const Batch& b) {
-            return assignRole(b, block(0, 7, column, column + 1), Role::Unknown, 2, Direction::Across);
-        });
-    }
-    steps.emplace_back([](const Batch& b) { return setSeries(b, {500, true, 3, 7}); });
-    steps.emplace_back([](const Batch& b) { return setQc(b, 1, {"QC lo", 12}); });
-    steps.emplace_back([](const Batch& b) { return setQc(b, 2, {"QC hi", 80}); });
-    steps.emplace_back([](const Batch& b) { return pasteSampleNames(b, 1, kDemoSamples); });
-    steps.emplace_back([&now](const Batch& b) { return excludePlaces(b, {{2, 1}}, "bubble in well", now); });
-    for (const auto& step : steps) {
-        if (auto done = document.apply(step(document.batch())); !done) {
-            return tl::unexpected(done.error());
-        }
-        now += 20'000;
-    }
-    if (!path.empty()) {
-        auto open = withFile(document.state(), path, {});
-        return open;
-    }
-    OpenBatch open;
-    open.document = std::make_unique<Document>(document.state());
-    return open;
 }
 
 } // namespace nuvat

@@ -349,6 +349,8 @@ std::string carrierName(const std::map<int, Carrier>& carriers, int number);
 /// "Plate 2 · B7".
 std::string placeName(const std::map<int, Carrier>& carriers, Place place);
 std::string placeName(const Batch& batch, Place place);
+/// The same for a narrow column: "B7", "run 12", and where there are several carriers "2 · B7" with the number alone.
+std::string shortPlaceName(const Batch& batch, Place place);
 /// The same to begin a sentence with: "Well B7", "Run 12", "Plate 2 · B7".
 std::string placeTitle(const Batch& batch, Place place);
 /// "A5, A6 and B1"; a carrier's name is said once for the places on it: "Plate 1 · A5 and A6, Plate 2 · B1".

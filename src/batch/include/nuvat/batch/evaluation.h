@@ -206,6 +206,9 @@ inline const Analyte& analyteOf(const Batch& batch, const AnalyteEvaluation& eva
     return batch.method.analyte(evaluation.analyte);
 }
 
+/// What a curve is of: the analyte's name, and the carrier where each has a curve: "Patulin, Plate 2".
+std::string curveName(const Batch& batch, const AnalyteEvaluation& evaluation);
+
 /// What goes into every read-off of an analyte: confidence, interval, average, the blank's share, Student factor.
 ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evaluation);
 

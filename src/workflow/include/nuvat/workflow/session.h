@@ -61,4 +61,14 @@ Result<PlateImport> demoImport(const std::string& name);
 /// @param path where its file goes; empty: memory only
 Result<OpenBatch> demoBatch(const std::filesystem::path& path);
 
+/// A demo batch of Alderbrook.
+struct Demo {
+    std::string name;  ///< "polyphenols": for command lines
+    std::string title; ///< as the start page has it
+    std::string line;  ///< what it shows
+};
+const std::vector<Demo>& demos();
+/// @return demo.unknown when there is none of that name
+Result<OpenBatch> demoBatch(const std::string& name, const std::filesystem::path& path);
+
 } // namespace nuvat
