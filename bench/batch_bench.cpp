@@ -7,6 +7,7 @@
 
 #include <benchmark/benchmark.h>
 #include <filesystem>
+#include <malloc.h>
 
 namespace {
 
@@ -61,6 +62,67 @@ void editWithItsTransaction(benchmark::State& state) {
     std::filesystem::remove(path);
 }
 
+/// The same plate several times over, its unknowns going on: plates of the side given, how many.
+nuvat::Batch manyPlates(int rows, int columns, int plates) {
+    nuvat::Batch batch = nuvat::test::largeBatch(rows, columns).batch;
+    const auto first = batch.places;
+    const nuvat::Reading pattern = *batch.firstReading(1);
+    for (int plate = 2; plate <= plates; ++plate) {
+        batch.carriers[plate] = batch.carriers.at(1);
+        nuvat::Reading reading = pattern;
+        reading.slot.carrier = plate;
+        batch.readings[plate] = reading;
+        batch.inUse[reading.slot] = plate;
+        for (auto [place, assignment] : first) {
+            assignment.number += assignment.role == nuvat::Role::Unknown ? rows * columns * plate : 0;
+            batch.places[{place.row, place.column, plate}] = assignment;
+        }
+    }
+    return batch;
+}
+
+/// What is allocated, in KiB.
+double heldKib() {
+    const auto info = mallinfo2();
+    return static_cast<double>(info.uordblks + info.hblkhd) / 1024;
+}
+
+/// One curve over several plates; "KiB" is what batch and evaluation take.
+void evaluatePlates(benchmark::State& state) {
+    const auto side = static_cast<int>(state.range(0));
+    const double before = heldKib();
+    const nuvat::Batch batch = manyPlates(side, side * 3 / 2, static_cast<int>(state.range(1)));
+    const nuvat::Evaluation held = nuvat::evaluate(batch);
+    state.counters["KiB"] = heldKib() - before;
+    for (auto _ : state) {
+        benchmark::DoNotOptimize(nuvat::evaluate(batch));
+    }
+}
+
+/// A batch with so many readings of 1536 wells, each other than the rest; 12000 hold a gigabyte.
+void copyBatch(benchmark::State& state) {
+    nuvat::Batch batch = nuvat::test::largeBatch(32, 48).batch;
+    const nuvat::Reading pattern = *batch.firstReading(1);
+    nuvat::Grid grid = *pattern.payload.grid();
+    for (int key = 2; key <= static_cast<int>(state.range(0)); ++key) {
+        grid.wells.front().value = key;
+        nuvat::Reading reading = pattern;
+        reading.payload = nuvat::Payload::of(grid);
+        batch.readings[key] = reading;
+    }
+    const double before = heldKib();
+    const nuvat::Batch kept = batch;
+    state.counters["KiB a copy"] = heldKib() - before;
+    state.counters["MiB of payloads"] =
+        static_cast<double>(state.range(0)) * 1536 * sizeof(nuvat::ReadingWell) / 1048576;
+    for (auto _ : state) {
+        nuvat::Batch copy = batch;
+        benchmark::DoNotOptimize(copy);
+    }
+}
+
+BENCHMARK(evaluatePlates)->Args({8, 1})->Args({16, 3})->Args({32, 10})->Unit(benchmark::kMillisecond);
+BENCHMARK(copyBatch)->Arg(1)->Arg(1000)->Arg(12000)->Unit(benchmark::kMicrosecond);
 BENCHMARK(evaluateDemo)->Unit(benchmark::kMicrosecond);
 BENCHMARK(evaluateAfterAnExclusion)->Arg(1)->Arg(10)->Unit(benchmark::kMillisecond);
 BENCHMARK(evaluationToJson)->Unit(benchmark::kMicrosecond);
