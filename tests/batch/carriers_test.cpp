@@ -211,6 +211,35 @@ TEST(Anchors, TakePartInTheFitAndAreNotJudged) {
     EXPECT_TRUE(batch.levels.at(1).isAnchor);
 }
 
+// One curve a plate and two analytes are four curves: any number of processors gives the same digits.
+TEST(Carriers, AreTheSameOnOneProcessorAndOnMany) {
+    Batch batch = twoPlates(0.5);
+    batch.method.analytes.push_back(batch.method.analyte());
+    batch.method.analyte(2).source.rule = ValueRule{"620 nm"};
+    batch.method.analyte(2).source.curve = batch.method.analyte(1).source.curve = CurveOf::Carrier;
+    for (int level = 1; level <= 7; ++level) {
+        batch.levels[{level, 2}] = {3.0 * level};
+    }
+    Evaluator one(1);
+    Evaluator many(4);
+    for (int round = 0; round < 20; ++round) {
+        batch.exclusions[{round % 8, round % 4, 1 + round % 2}] = {"x", 1};
+        const auto alone = one.evaluate(batch);
+        const auto together = many.evaluate(batch);
+        ASSERT_EQ(alone->analytes.size(), 4u);
+        for (std::size_t i = 0; i < alone->analytes.size(); ++i) {
+            EXPECT_EQ(alone->analytes[i].places, together->analytes[i].places);
+            EXPECT_EQ(alone->analytes[i].fit.parameters, together->analytes[i].fit.parameters);
+            ASSERT_EQ(alone->analytes[i].results.size(), together->analytes[i].results.size());
+            for (std::size_t k = 0; k < alone->analytes[i].results.size(); ++k) {
+                EXPECT_EQ(alone->analytes[i].results[k].result, together->analytes[i].results[k].result);
+                EXPECT_EQ(alone->analytes[i].results[k].high, together->analytes[i].results[k].high);
+            }
+        }
+        EXPECT_EQ(one.work().samples, many.work().samples);
+    }
+}
+
 // Every command on carriers, runs and typed values is taken back and done again to the same batch.
 TEST(Carriers, CommandsAreUndoneAndRedone) {
     Document document = test::sampleDocument();
@@ -258,7 +287,7 @@ TEST(Carriers, IncrementalEqualsFullWithSeveralPlates) {
         state = state * 6364136223846793005u + 1442695040888963407u;
         return static_cast<int>((state >> 33u) % n);
     };
-    for (int edit = 0; edit < 300; ++edit) {
+    for (int edit = 0; edit < 2000; ++edit) {
         const Place place{random(8), random(12), 1 + random(2)};
         switch (random(6)) {
         case 0:

@@ -2,7 +2,11 @@
 #include "criteria.h"
 #include "evaluate_part.h"
 
+#include <algorithm>
+#include <atomic>
+#include <exception>
 #include <iterator>
+#include <thread>
 
 namespace nuvat {
 
@@ -69,6 +73,41 @@ std::vector<EvaluationPart> partsOf(const Batch& batch) {
     return out;
 }
 
+/// One part to be evaluated, where its memory is and where it goes.
+struct Task {
+    EvaluationPart part;
+    std::shared_ptr<const PlaceIndex> index;
+    AnalyteMemory* memory;
+    AnalyteEvaluation* result;
+};
+
+/// Does the tasks on so many processors. Each sees nothing of the others, so their number changes no digit.
+void run(const Batch& batch, std::vector<Task>& tasks, unsigned processors) {
+    std::atomic<std::size_t> next = 0;
+    std::vector<std::exception_ptr> failures(tasks.size());
+    const auto work = [&] {
+        for (std::size_t i = next++; i < tasks.size(); i = next++) {
+            try {
+                tasks[i].memory->startCounting();
+                *tasks[i].result = evaluateWith(batch, tasks[i].part, tasks[i].index, *tasks[i].memory);
+            } catch (...) { // no memory, perhaps: the caller is told, not the thread
+                failures[i] = std::current_exception();
+            }
+        }
+    };
+    std::vector<std::jthread> helpers;
+    for (std::size_t i = 1; i < std::min<std::size_t>(processors, tasks.size()); ++i) {
+        helpers.emplace_back(work);
+    }
+    work();
+    helpers.clear(); // waits for them
+    for (const std::exception_ptr& failure : failures) {
+        if (failure) {
+            std::rethrow_exception(failure);
+        }
+    }
+}
+
 } // namespace
 
 struct Evaluator::Memory {
@@ -77,7 +116,9 @@ struct Evaluator::Memory {
     std::shared_ptr<const Evaluation> evaluation;
 };
 
-Evaluator::Evaluator() : m_memory(std::make_unique<Memory>()) {}
+Evaluator::Evaluator(unsigned processors)
+    : m_memory(std::make_unique<Memory>()),
+      m_processors(processors > 0 ? processors : std::max(1u, std::thread::hardware_concurrency())) {}
 Evaluator::~Evaluator() = default;
 Evaluator::Evaluator(Evaluator&&) noexcept = default;
 Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
@@ -103,22 +144,26 @@ Evaluation Evaluator::compute(const Batch& batch) {
     Evaluation out;
     out.index = std::make_shared<const PlaceIndex>(batch);
     std::map<int, std::shared_ptr<const PlaceIndex>> indexes{{0, out.index}};
-    for (const EvaluationPart part : parts) {
+    std::vector<Task> tasks;
+    out.analytes.resize(parts.size());
+    for (std::size_t i = 0; i < parts.size(); ++i) {
+        const EvaluationPart part = parts[i];
         auto& index = indexes[part.carrier];
         index = index ? index : std::make_shared<const PlaceIndex>(batch, part.carrier);
         const AnalyteEvaluation* before = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte)
                                               ? memory.evaluation->find(part.analyte, part.carrier)
                                               : nullptr;
         if (before != nullptr && before->carrier == part.carrier) {
-            out.analytes.push_back(*before);
-            out.analytes.back().index = index;
+            out.analytes[i] = *before;
+            out.analytes[i].index = index;
             continue;
         }
-        AnalyteMemory& own = memory.parts[part];
-        own.startCounting();
-        out.analytes.push_back(evaluateWith(batch, part, index, own));
-        m_work.fits += own.fits();
-        m_work.samples += own.samples();
+        tasks.push_back({part, index, &memory.parts[part], &out.analytes[i]});
+    }
+    run(batch, tasks, m_processors);
+    for (const Task& task : tasks) {
+        m_work.fits += task.memory->fits();
+        m_work.samples += task.memory->samples();
     }
     applyBatchCriteria(batch, out);
     return out;

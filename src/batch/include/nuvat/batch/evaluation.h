@@ -224,7 +224,9 @@ AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte = 1);
 /// the same functions on the same inputs.
 class Evaluator {
 public:
-    Evaluator();
+    /// @param processors how many it may use for curves that do not depend on each other; 0: all. The digits are the
+    /// same with any number.
+    explicit Evaluator(unsigned processors = 0);
     ~Evaluator();
     Evaluator(Evaluator&&) noexcept;
     Evaluator& operator=(Evaluator&&) noexcept;
@@ -243,6 +245,7 @@ private:
     Evaluation compute(const Batch& batch);
     struct Memory;
     std::unique_ptr<Memory> m_memory;
+    unsigned m_processors = 1;
     WorkCounts m_work;
 };
 
