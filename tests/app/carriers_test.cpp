@@ -1,6 +1,7 @@
 // Several plates with several reads, and a list of single values, from the file to the report, with real clicks and
 // keys.
 #include "nuvat/report/report_file.h"
+#include "nuvat/report/theme.h"
 #include "nuvat/workflow/export.h"
 #include "widgets/carrier_view.h"
 #include "widgets/chain_rail.h"
@@ -93,12 +94,12 @@ TEST_F(Carriers, TwoFilesOfTwoReadsAreTwoPlates) {
     EXPECT_EQ(batch.channels(), (std::vector<std::string>{"450 nm", "620 nm"}));
     EXPECT_EQ(batch.info.channel, "450 nm");
     EXPECT_EQ(m_workspace->carrierNumber(), 2);
-    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 2}), QStringList{QStringLiteral("1.400")});
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 2}), QStringList{shown("1.400")});
     // The keyboard goes from plate to plate.
     find<PlateView>("dataPlate")->setFocus();
     key(Qt::Key_PageUp);
     EXPECT_EQ(m_workspace->carrierNumber(), 1);
-    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 1}), QStringList{QStringLiteral("1.100")});
+    EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 1}), QStringList{shown("1.100")});
     click("undo");
     EXPECT_EQ(batch.carriers.size(), 1u);
     EXPECT_EQ(batch.readings.size(), 2u);
@@ -171,7 +172,7 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
     wait();
     EXPECT_EQ(list->cellText(4, 1), QStringLiteral("Perry 4"));
-    EXPECT_EQ(list->cellText(4, 3), QStringLiteral("0.55"));
+    EXPECT_EQ(list->cellText(4, 3), shown("0.55"));
     // Roles with the same keys as on the plate.
     clickChain(ChainPage::Layout);
     auto* layout = find<RunListView>("layoutPlateList");
@@ -223,14 +224,14 @@ TEST_F(Carriers, AListOfSamplesIsImported) {
     auto* list = find<RunListView>("dataPlateList");
     EXPECT_TRUE(list->isVisible());
     EXPECT_EQ(list->cellText(2, 1), QStringLiteral("Cider 1"));
-    EXPECT_EQ(list->cellText(2, 3), QStringLiteral("0.43"));
+    EXPECT_EQ(list->cellText(2, 3), shown("0.43"));
     EXPECT_EQ(m_workspace->batch().info.channel, "Absorbance 765 nm");
     // What a file gave is not typed over.
     list->edit(2, 3, QStringLiteral("9"));
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Return);
     wait();
     EXPECT_TRUE(notice().contains(QStringLiteral("not typed over"))) << notice().toStdString();
-    EXPECT_EQ(list->cellText(2, 3), QStringLiteral("0.43"));
+    EXPECT_EQ(list->cellText(2, 3), shown("0.43"));
 }
 
 } // namespace
