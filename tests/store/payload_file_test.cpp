@@ -59,8 +59,19 @@ TEST(Payloads, OfACopyComeFromTheFileItself) {
     ASSERT_TRUE(BatchFile::write(folder / "a.nuvat", test::sampleDocument().state()));
     auto opened = BatchFile::open(folder / "a.nuvat");
     ASSERT_TRUE(opened);
-    // A reading that is not in use is not in memory; that of the copy is read from the copy.
+    // Copied without memory: a handle that can read nothing is enough.
     DocumentState state = opened->state;
+    Reading head = *state.batch.readings.at(1);
+    head.payload = Payload::stored(head.payload.id(), nullptr);
+    state.batch.readings.at(1) = head;
+    for (Command& command : state.commands) {
+        for (Change& change : command.changes) {
+            if (auto* reading = std::get_if<ReadingChange>(&change); reading != nullptr && reading->after) {
+                reading->after->payload = head.payload;
+            }
+        }
+    }
+    EXPECT_FALSE(BatchFile::write(folder / "b.nuvat", state));
     ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", state, folder / "a.nuvat"));
     EXPECT_EQ(query(folder / "b.nuvat", "SELECT id, data FROM payload"),
               query(folder / "a.nuvat", "SELECT id, data FROM payload"));

@@ -1,13 +1,12 @@
 #include "nuvat/store/batch_file.h"
 
 #include "items.h"
-#include "migrations.h"
+#include "migrate.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/replacement_file.h"
 #include "payload_store.h"
 #include "schema_check.h"
 #include "seal.h"
-#include "upgrade_commands.h"
 #include "writer_lock.h"
 
 #include <array>
@@ -32,51 +31,6 @@ void configure(Database& db) {
 
 /// The first version whose batches were evaluated by the present rules.
 constexpr int kOfPresentRules = 3;
-
-/// Brings a file of an older version to the present one, or leaves it as it is.
-void migrate(Database& db, int version) {
-    if (version == BatchFile::kSchemaVersion) {
-        return;
-    }
-    constexpr int kWithCarriers = 5; // the first versions that have them
-    constexpr int kWithPayloads = 6;
-    Transaction transaction(db);
-    for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
-        db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
-        if (next == kWithCarriers) {
-            moveSizesToCarriers(db);
-        } else if (next == kWithPayloads) {
-            moveWellsToPayloads(db);
-            db.execute(kViewsOfVersion6);
-        }
-    }
-    if (version > 0) {
-        seal(db);
-    }
-    db.execute("PRAGMA user_version = " + std::to_string(BatchFile::kSchemaVersion));
-    transaction.commit();
-}
-
-/// Where the file as it was before its first migration is kept: beside it, under a name that is no batch's.
-std::filesystem::path copyBeforeMigration(const std::filesystem::path& path, int version) {
-    return path.string() + ".schema-" + std::to_string(version);
-}
-
-/// Keeps it; one that is there already is the older and stays. @return the errors of ReplacementFile
-Result<void> keepCopy(const std::filesystem::path& path, int version) {
-    const auto target = copyBeforeMigration(path, version);
-    std::error_code error;
-    if (std::filesystem::exists(target, error)) {
-        return {};
-    }
-    auto copy = ReplacementFile::beside(target, ReplacementFile::Access::Private);
-    if (!copy) {
-        return tl::unexpected(copy.error());
-    }
-    std::filesystem::copy_file(path, copy->path(), std::filesystem::copy_options::overwrite_existing, error);
-    return error ? fail("file.cannot-write", target.string() + " cannot be written (" + error.message() + ").", "")
-                 : copy->commit();
-}
 
 tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
     return fail("store.cannot-write",
@@ -330,7 +284,7 @@ Result<void> BatchFile::write(const std::filesystem::path& path, const DocumentS
         }
         {
             Transaction transaction(db);
-            storeState(db, state, copies ? from : std::filesystem::path());
+            storeState(db, state, copies);
             seal(db);
             transaction.commit();
         }
@@ -441,13 +395,13 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
         opened.notes.push_back(connection->whyReadOnly);
     }
     return guarded<Opened>(name, [&]() -> Result<Opened> {
-        Database memory = Database::inMemory();
-        Database* db = &memory;
+        const auto memory = std::make_shared<Database>(":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
+        Database* db = memory.get();
         if (connection->lock) {
             connection->database = std::make_unique<Database>(path, SQLITE_OPEN_READWRITE);
             db = connection->database.get();
         } else {
-            loadIntoMemory(path, memory);
+            loadIntoMemory(path, *memory);
         }
         db->limitWork(kMostWork);
         const auto version = checkHead(*db, name);
@@ -466,8 +420,8 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
                                           "), so it is open for reading only. Make room, or save "
                                           "it under another name.";
                 opened.notes.push_back(connection->whyReadOnly);
-                loadIntoMemory(path, memory);
-                db = &memory;
+                loadIntoMemory(path, *memory);
+                db = memory.get();
                 connection->database.reset();
                 connection->lock.reset();
             }
@@ -475,14 +429,8 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
         configure(*db);
         migrate(*db, *version);
         // What is open for reading only stays in memory, and its payloads with it.
-        std::unique_ptr<Database> source;
-        if (connection->database) {
-            source = std::make_unique<Database>(path, SQLITE_OPEN_READONLY);
-        } else {
-            source = std::make_unique<Database>(":memory:", SQLITE_OPEN_READWRITE | SQLITE_OPEN_CREATE);
-            source->copyFrom(*db);
-        }
-        const auto payloads = std::make_shared<FilePayloads>(std::move(source));
+        const auto payloads = std::make_shared<FilePayloads>(
+            connection->database ? std::make_shared<Database>(path, SQLITE_OPEN_READONLY) : memory);
         if (*version < kOfPresentRules) {
             opened.notes.push_back(noteOnOlder(name));
         }
@@ -493,6 +441,7 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
             connection->database.reset();
             connection->lock.reset();
         }
+        memory->limitWork(0); // what comes now is asked for bit by bit
         if (connection->database) {
             db->limitWork(0);
             connection->lastLine = connection->lastLineInFile();

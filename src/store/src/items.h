@@ -21,9 +21,9 @@ void storeItem(Database& db, const Slot& key, const std::optional<InUse>& value)
 
 void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone);
 void storeLine(Database& db, const HistoryLine& line);
-/// Everything, into empty tables. @param from an open batch file whose payloads are copied inside SQLite; the others
-/// come from memory
-void storeState(Database& db, const DocumentState& state, const std::filesystem::path& from);
+/// Everything, into empty tables. @param hasSource whether a batch file is attached whose payloads are copied inside
+/// SQLite; the others come from memory
+void storeState(Database& db, const DocumentState& state, bool hasSource);
 
 /// Reads the batch. @throws std::runtime_error with what is wrong with it, in words for a person
 /// @param payloads where their data is read from later

@@ -16,12 +16,13 @@ Grid gridFromText(const std::string& text);
 /// Payloads of a batch file, read on first use by a connection of their own. Any thread.
 class FilePayloads : public PayloadSource {
 public:
-    explicit FilePayloads(std::unique_ptr<Database> database) : m_database(std::move(database)) {}
+    /// @param database used by nobody else while a payload is read
+    explicit FilePayloads(std::shared_ptr<Database> database) : m_database(std::move(database)) {}
     std::shared_ptr<const Grid> load(const PayloadId& id) override;
 
 private:
     std::mutex m_mutex;
-    std::unique_ptr<Database> m_database;
+    std::shared_ptr<Database> m_database;
 };
 
 /// Writes a payload unless it is there. @throws std::runtime_error when its data cannot be read

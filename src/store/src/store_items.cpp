@@ -250,9 +250,9 @@ void storeLine(Database& db, const HistoryLine& line) {
         .run();
 }
 
-void storeState(Database& db, const DocumentState& state, const std::filesystem::path& from) {
+void storeState(Database& db, const DocumentState& state, bool hasSource) {
     const Batch& batch = state.batch;
-    if (!from.empty()) {
+    if (hasSource) {
         db.execute("INSERT OR IGNORE INTO payload SELECT * FROM source.payload");
     }
     storeItem(db, WholeBatch{}, std::optional(batch.info));
