@@ -88,10 +88,10 @@ void MainWindow::makeActions() {
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
     const auto hasSeveral = [this] { return m_workspace.isOpen() && m_workspace.batch().carriers.size() > 1; };
     add(
-        "carrier.next", tr("Show the next plate or list"), QKeySequence(Qt::Key_PageDown), [this] { stepCarrier(1); },
-        hasSeveral);
+        "carrier.next", tr("Show the next plate or list"), QKeySequence(Qt::CTRL | Qt::Key_PageDown),
+        [this] { stepCarrier(1); }, hasSeveral);
     add(
-        "carrier.previous", tr("Show the plate or list before"), QKeySequence(Qt::Key_PageUp),
+        "carrier.previous", tr("Show the plate or list before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
         [this] { stepCarrier(-1); }, hasSeveral);
     add("carrier.addPlate", tr("Add a plate"), {}, [this] { addCarrier(CarrierKind::Plate); });
     add("carrier.addList", tr("Type a list of readings"), {}, [this] { addCarrier(CarrierKind::RunList); });

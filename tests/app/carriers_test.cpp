@@ -97,7 +97,7 @@ TEST_F(Carriers, TwoFilesOfTwoReadsAreTwoPlates) {
     EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 2}), QStringList{shown("1.400")});
     // The keyboard goes from plate to plate.
     find<PlateView>("dataPlate")->setFocus();
-    key(Qt::Key_PageUp);
+    key(Qt::Key_PageUp, Qt::ControlModifier);
     EXPECT_EQ(m_workspace->carrierNumber(), 1);
     EXPECT_EQ(find<PlateView>("dataPlate")->wellTexts({0, 3, 1}), QStringList{shown("1.100")});
     click("undo");
@@ -173,6 +173,16 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     wait();
     EXPECT_EQ(list->cellText(4, 1), QStringLiteral("Perry 4"));
     EXPECT_EQ(list->cellText(4, 3), shown("0.55"));
+    // A value is typed at once; Esc gives back what was there; a page is a page of the list.
+    list->setFocus();
+    QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->cellRect(6, 3).center());
+    QTest::keyClicks(list, QStringLiteral("7"));
+    QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("5"));
+    EXPECT_EQ(find<QLineEdit>("runEditor")->text(), QStringLiteral("75"));
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
+    EXPECT_EQ(list->cellText(6, 3), shown("0.65"));
+    QTest::keyClick(list, Qt::Key_PageDown);
+    EXPECT_GT(m_workspace->selection().places.front().row, 10);
     // Roles with the same keys as on the plate.
     clickChain(ChainPage::Layout);
     auto* layout = find<RunListView>("layoutPlateList");

@@ -17,6 +17,19 @@ Workspace::Workspace(QObject* parent) : QObject(parent) {
     m_report = new ReportLayout(*this);
 }
 
+std::vector<Place> withDragged(std::vector<Place> before, const std::vector<Place>& places) {
+    const auto isIn = [&before](Place p) { return std::find(before.begin(), before.end(), p) != before.end(); };
+    const bool allThere = !before.empty() && std::all_of(places.begin(), places.end(), isIn);
+    for (const Place place : places) {
+        if (allThere) {
+            std::erase(before, place);
+        } else if (!isIn(place)) {
+            before.push_back(place);
+        }
+    }
+    return before;
+}
+
 const Batch& Workspace::batch() const {
     return m_open.document ? m_open.document->batch() : m_none;
 }

@@ -21,6 +21,9 @@ struct Selection {
     bool holds(Place place) const;
 };
 
+/// What a drag with Ctrl makes of a selection: places that were all in it are taken out, others added.
+std::vector<Place> withDragged(std::vector<Place> before, const std::vector<Place>& places);
+
 /// A batch with what follows from it, for work off the UI thread: nothing of it changes.
 struct Snapshot {
     std::shared_ptr<const Batch> batch;

@@ -76,7 +76,7 @@ void CarrierView::follow() {
                                       QStringLiteral("carrier%1").arg(number), m_bar);
             button->setCheckable(true);
             button->setProperty("carrier", number);
-            button->setToolTip(tr("PgUp and PgDn go from one to the next"));
+            button->setToolTip(tr("Ctrl+PgUp and Ctrl+PgDn go from one to the next"));
             connect(button, &QPushButton::clicked, this, [this, which = number] {
                 m_workspace.showCarrier(which);
                 follow(); // a button that was pressed again stays down

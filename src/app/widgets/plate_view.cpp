@@ -253,20 +253,7 @@ void PlateView::finishDrag() {
         update();
         return;
     }
-    // With Ctrl, wells that were selected all along are taken out, others added.
-    std::vector<Place> next = m_before;
-    const bool allThere = !m_before.empty() && std::all_of(places.begin(), places.end(), [&](Place p) {
-        return std::find(m_before.begin(), m_before.end(), p) != m_before.end();
-    });
-    for (const Place place : places) {
-        const auto found = std::find(next.begin(), next.end(), place);
-        if (allThere) {
-            next.erase(found);
-        } else if (found == next.end()) {
-            next.push_back(place);
-        }
-    }
-    m_workspace.select(next);
+    m_workspace.select(withDragged(m_before, places));
     update();
 }
 

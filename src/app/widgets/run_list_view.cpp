@@ -313,18 +313,7 @@ void RunListView::finishDrag() {
         Q_EMIT painted(places);
         return;
     }
-    // With Ctrl, runs that were selected all along are taken out, others added.
-    std::vector<Place> next = m_before;
-    const auto isIn = [&](Place p) { return std::find(next.begin(), next.end(), p) != next.end(); };
-    const bool allThere = !next.empty() && std::all_of(places.begin(), places.end(), isIn);
-    for (const Place place : places) {
-        if (allThere) {
-            std::erase(next, place);
-        } else if (!isIn(place)) {
-            next.push_back(place);
-        }
-    }
-    m_workspace.select(next);
+    m_workspace.select(withDragged(m_before, places));
 }
 
 void RunListView::mouseDoubleClickEvent(QMouseEvent* event) {
@@ -367,6 +356,7 @@ void RunListView::moveTo(int row, int column, bool extends) {
 
 void RunListView::keyPressEvent(QKeyEvent* event) {
     const bool extends = event->modifiers().testFlag(Qt::ShiftModifier);
+    const int page = std::max(1, (viewport()->height() - kHeading) / kRow - 1);
     switch (event->key()) {
     case Qt::Key_Up:
         return moveTo(m_row - 1, m_column, extends);
@@ -376,6 +366,10 @@ void RunListView::keyPressEvent(QKeyEvent* event) {
         return moveTo(m_row, m_column - 1, false);
     case Qt::Key_Right:
         return moveTo(m_row, m_column + 1, false);
+    case Qt::Key_PageUp:
+        return moveTo(m_row - page, m_column, extends);
+    case Qt::Key_PageDown:
+        return moveTo(m_row + page, m_column, extends);
     case Qt::Key_Home:
         return moveTo(0, m_column, extends);
     case Qt::Key_End:
@@ -392,6 +386,12 @@ void RunListView::keyPressEvent(QKeyEvent* event) {
         break;
     default:
         break;
+    }
+    // A number begins to be typed where one can stand; letters are keys of the window.
+    const QString typed = event->text();
+    const bool isNumber = !typed.isEmpty() && QStringLiteral("0123456789.,-+<>").contains(typed.front());
+    if (isNumber && m_column >= kFirstChannel && isEditable(m_column)) {
+        return edit(m_row, m_column, typed);
     }
     QAbstractScrollArea::keyPressEvent(event);
 }

@@ -8,7 +8,8 @@
 namespace nuvat {
 
 /// A list of runs, one a row: its name, its role, what was read, the response. Selects and paints as the plate does, by
-/// dragging and with the same keys; names and typed values are edited in place (F2, Enter, double-click or by typing).
+/// dragging and with the same keys; names and typed values are edited in place (F2, Enter, double-click), and a value
+/// by typing it.
 class RunListView : public QAbstractScrollArea {
     Q_OBJECT
 public:
