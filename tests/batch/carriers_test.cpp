@@ -24,6 +24,9 @@ TEST(ValueFormulas, NameChannelsAsTheyAreCalled) {
     EXPECT_DOUBLE_EQ(ValueFormula::parse("2 * 450 + A", kChannels)->value({7}), 907); // 450 alone is a number
     EXPECT_DOUBLE_EQ(ValueFormula::parse("\"450\" + 1", kChannels)->value({7}), 8);
     EXPECT_DOUBLE_EQ(ValueFormula::parse("log10(450 nm)", kChannels)->value({100}), 2);
+    const auto mixed = ValueFormula::parse("\"450 nm\" + 450 nm + \"450 nm\" + 450 nm", kChannels);
+    ASSERT_TRUE(mixed) << mixed.error().text();
+    EXPECT_DOUBLE_EQ(mixed->value(std::vector<double>(mixed->channels().size(), 2)), 8);
     EXPECT_EQ(channelsIn("450 nm / 450 nm + 620 nm", kChannels), (std::vector<std::string>{"450 nm", "620 nm"}));
 }
 
@@ -164,6 +167,10 @@ TEST(Carriers, NamesSayWhichPlate) {
     batch.carriers.at(2) = {CarrierKind::RunList, "", 96, 1};
     EXPECT_EQ(placeName(batch, {11, 0, 2}), "Run list 2 · run 12");
     EXPECT_EQ(placeTitle(test::sampleDocument().batch(), {1, 6}), "Well B7");
+    batch.carriers = {{1, {CarrierKind::RunList, "", 96, 1}}};
+    EXPECT_EQ(placeNames(batch.carriers, {{17, 0}, {18, 0}, {19, 0}, {30, 0}}), "runs 18 to 20 and 31");
+    // Scattered ones are counted beyond the most, as wells are.
+    EXPECT_EQ(placeNames(batch.carriers, {{0, 0}, {2, 0}, {4, 0}, {6, 0}, {8, 0}}, 3), "runs 1, 3, 5 and 2 more");
 }
 
 // Numbering goes on over all carriers, and the rest of one is filled as of both.

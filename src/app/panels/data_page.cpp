@@ -167,13 +167,7 @@ QString DataPage::facts() const {
 
 /// The reading that is looked at: of the carrier that is shown, the first that the analyte is read from.
 const Reading* DataPage::shownReading() const {
-    const Batch& batch = m_workspace.batch();
-    for (const std::string& channel : batch.channelsOf(m_workspace.analyteNumber())) {
-        if (const Reading* found = batch.reading(m_workspace.carrierNumber(), channel)) {
-            return found;
-        }
-    }
-    return nullptr;
+    return m_workspace.batch().firstReading(m_workspace.analyteNumber(), m_workspace.carrierNumber());
 }
 
 void DataPage::refresh() {

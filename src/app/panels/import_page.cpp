@@ -206,11 +206,9 @@ void ImportPage::fillTargets(const Batch* batch, int carrier, bool follows) {
     const CarrierKind kind = first.isRunList ? CarrierKind::RunList : CarrierKind::Plate;
     if (batch != nullptr && !batch->readings.empty()) {
         for (const auto& [number, one] : batch->carriers) {
-            const bool isFree =
-                std::none_of(batch->places.begin(), batch->places.end(),
-                             [which = number](const auto& entry) { return entry.first.carrier == which; });
             const bool hasSize = one.rows == first.rows && one.columns == first.columns;
-            if (one.kind == kind && (hasSize || isFree)) { // one that is not laid out takes the size of what is read
+            if (one.kind == kind &&
+                (hasSize || !isLaidOut(*batch, number))) { // one that is not laid out takes the size of what is read
                 m_targets.push_back(number);
                 m_target->addItem(text(carrierName(batch->carriers, number)));
             }

@@ -140,11 +140,18 @@ std::vector<std::string> Batch::channelsOf(int analyte) const {
 }
 
 const Reading* Batch::firstReading(int analyte) const {
+    for (const auto& [number, carrier] : carriers) {
+        if (const Reading* found = firstReading(analyte, number)) {
+            return found;
+        }
+    }
+    return nullptr;
+}
+
+const Reading* Batch::firstReading(int analyte, int carrier) const {
     for (const std::string& channel : channelsOf(analyte)) {
-        for (const auto& [number, carrier] : carriers) {
-            if (const Reading* found = reading(number, channel)) {
-                return found;
-            }
+        if (const Reading* found = reading(carrier, channel)) {
+            return found;
         }
     }
     return nullptr;
@@ -199,6 +206,12 @@ std::string fullName(const Batch& batch, Assignment group) {
     return shortName(batch, group);
 }
 
+bool isLaidOut(const Batch& batch, int carrier) {
+    const auto isOn = [carrier](const auto& entry) { return entry.first.carrier == carrier; };
+    return std::any_of(batch.places.begin(), batch.places.end(), isOn) ||
+           std::any_of(batch.exclusions.begin(), batch.exclusions.end(), isOn);
+}
+
 std::vector<Place> placesOf(const Batch& batch) {
     std::vector<Place> places;
     for (const auto& [number, carrier] : batch.carriers) {
@@ -211,19 +224,26 @@ std::vector<Place> placesOf(const Batch& batch) {
     return places;
 }
 
+namespace {
+
+bool isRunList(const std::map<int, Carrier>& carriers, int number) {
+    const auto found = carriers.find(number);
+    return found != carriers.end() && found->second.kind == CarrierKind::RunList;
+}
+
+} // namespace
+
 std::string carrierName(const std::map<int, Carrier>& carriers, int number) {
     const auto carrier = carriers.find(number);
     if (carrier != carriers.end() && !carrier->second.name.empty()) {
         return carrier->second.name;
     }
-    const bool isList = carrier != carriers.end() && carrier->second.kind == CarrierKind::RunList;
-    return (isList ? "Run list " : "Plate ") + std::to_string(number);
+    return (isRunList(carriers, number) ? "Run list " : "Plate ") + std::to_string(number);
 }
 
 std::string placeNameWithin(const std::map<int, Carrier>& carriers, Place place) {
-    const auto carrier = carriers.find(place.carrier);
-    const bool isList = carrier != carriers.end() && carrier->second.kind == CarrierKind::RunList;
-    return isList ? "run " + std::to_string(place.row + 1) : wellName(place.row, place.column);
+    return isRunList(carriers, place.carrier) ? "run " + std::to_string(place.row + 1)
+                                              : wellName(place.row, place.column);
 }
 
 std::string placeName(const std::map<int, Carrier>& carriers, Place place) {
@@ -234,11 +254,13 @@ std::string placeName(const std::map<int, Carrier>& carriers, Place place) {
 namespace {
 
 /// Runs of one list as people say them: "runs 3 and 5", "runs 18 to 35".
-std::string runNames(const std::vector<Place>& places, std::size_t from, std::size_t to) {
+/// @param most stretches that are named
+std::string runNames(const std::vector<Place>& places, std::size_t most) {
     std::vector<std::string> parts;
-    for (std::size_t i = from; i < to;) {
+    std::size_t i = 0;
+    while (i < places.size() && parts.size() < most) {
         std::size_t last = i;
-        while (last + 1 < to && places[last + 1].row == places[last].row + 1) {
+        while (last + 1 < places.size() && places[last + 1].row == places[last].row + 1) {
             ++last;
         }
         const std::string first = std::to_string(places[i].row + 1);
@@ -250,16 +272,14 @@ std::string runNames(const std::vector<Place>& places, std::size_t from, std::si
             i = last + 1;
         }
     }
-    std::string text = to - from == 1 ? "run " : "runs ";
-    for (std::size_t i = 0; i < parts.size(); ++i) {
-        text += (i == 0 ? "" : i + 1 == parts.size() ? " and " : ", ") + parts[i];
+    if (i < places.size()) {
+        parts.push_back(std::to_string(places.size() - i) + " more");
+    }
+    std::string text = places.size() == 1 ? "run " : "runs ";
+    for (std::size_t part = 0; part < parts.size(); ++part) {
+        text += (part == 0 ? "" : part + 1 == parts.size() ? " and " : ", ") + parts[part];
     }
     return text;
-}
-
-bool isRunList(const std::map<int, Carrier>& carriers, int number) {
-    const auto found = carriers.find(number);
-    return found != carriers.end() && found->second.kind == CarrierKind::RunList;
 }
 
 } // namespace
@@ -270,7 +290,7 @@ std::string placeNames(const std::map<int, Carrier>& carriers, const std::vector
         std::all_of(places.begin(), places.end(), [&](Place p) { return p.carrier == places.front().carrier; });
     if (isOneList) {
         return (carriers.size() > 1 ? carrierName(carriers, places.front().carrier) + " · " : "") +
-               runNames(places, 0, places.size());
+               runNames(places, most);
     }
     const std::size_t named = places.size() > most ? most - 1 : places.size();
     std::string text;
@@ -286,8 +306,7 @@ std::string placeNames(const std::map<int, Carrier>& carriers, const std::vector
 std::string countOfPlaces(const Batch& batch, const std::vector<Place>& places) {
     std::size_t runs = 0;
     for (const Place place : places) {
-        const auto carrier = batch.carriers.find(place.carrier);
-        runs += carrier != batch.carriers.end() && carrier->second.kind == CarrierKind::RunList ? 1u : 0u;
+        runs += isRunList(batch.carriers, place.carrier) ? 1u : 0u;
     }
     const std::string what = runs == 0 ? " well" : runs == places.size() ? " run" : " place";
     return std::to_string(places.size()) + what + (places.size() == 1 ? "" : "s");

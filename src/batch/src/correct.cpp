@@ -52,16 +52,6 @@ BlankValue pooled(const std::map<int, BlankValue>& blanks) {
     return out;
 }
 
-/// Carriers on which the analyte has something to be corrected.
-bool isRead(const Batch& batch, const AnalyteEvaluation& evaluation, int carrier) {
-    for (const std::string& channel : batch.channelsOf(evaluation.analyte)) {
-        if (batch.reading(carrier, channel) != nullptr) {
-            return true;
-        }
-    }
-    return false;
-}
-
 } // namespace
 
 void correct(const Batch& batch, AnalyteEvaluation& evaluation) {
@@ -78,7 +68,8 @@ void correct(const Batch& batch, AnalyteEvaluation& evaluation) {
     }
     for (const auto& [number, values] : raw) {
         evaluation.blanks[number] = blankOf(values, batch.method.subtractsBlank);
-        if (batch.method.subtractsBlank && values.empty() && isRead(batch, evaluation, number)) {
+        if (batch.method.subtractsBlank && values.empty() &&
+            batch.firstReading(evaluation.analyte, number) != nullptr) {
             const std::string where =
                 batch.carriers.size() > 1
                     ? "is on " + carrierName(batch.carriers, number) + "; nothing is subtracted there."

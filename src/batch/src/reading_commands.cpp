@@ -5,16 +5,26 @@
 #include "nuvat/core/base/text.h"
 
 #include <algorithm>
-#include <cctype>
 
 namespace nuvat {
 
 namespace {
 
-bool isLaidOut(const Batch& batch, int carrier) {
-    const auto isOn = [carrier](const auto& entry) { return entry.first.carrier == carrier; };
-    return std::any_of(batch.places.begin(), batch.places.end(), isOn) ||
-           std::any_of(batch.exclusions.begin(), batch.exclusions.end(), isOn);
+Result<void> requireCarrier(const Batch& batch, int carrier) {
+    if (!batch.carriers.contains(carrier)) {
+        return fail("batch.carrier", "There is no plate or list " + std::to_string(carrier) + " in this batch.",
+                    "Choose one of the batch.");
+    }
+    return {};
+}
+
+/// @return layout.place
+Result<void> requirePlace(const Batch& batch, Place place) {
+    if (!batch.holds(place)) {
+        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
+                    "Choose a place of the batch.");
+    }
+    return {};
 }
 
 std::string sizeText(int rows, int columns) {
@@ -60,11 +70,12 @@ Result<Command> addReading(const Batch& batch, Reading reading) {
     if (auto valid = validate(reading); !valid) {
         return tl::unexpected(valid.error());
     }
+    if (auto known = requireCarrier(batch, reading.slot.carrier); !known) {
+        return tl::unexpected(known.error());
+    }
     const auto grid = reading.payload.grid();
-    if (!batch.carriers.contains(reading.slot.carrier) || grid == nullptr) {
-        return fail("batch.carrier",
-                    "There is no plate or list " + std::to_string(reading.slot.carrier) + " in this batch.",
-                    "Choose one of the batch.");
+    if (grid == nullptr) {
+        return fail("batch.reading", "The values of " + reading.source + " cannot be read.", "Import it again.");
     }
     if (auto valid = validate(*grid, reading.source); !valid) {
         return tl::unexpected(valid.error());
@@ -111,14 +122,6 @@ Result<void> append(Batch& batch, Command& whole, Result<Command> next) {
     }
     applyChanges(batch, *next, false);
     whole.changes.insert(whole.changes.end(), next->changes.begin(), next->changes.end());
-    return {};
-}
-
-Result<void> requireCarrier(const Batch& batch, int carrier) {
-    if (!batch.carriers.contains(carrier)) {
-        return fail("batch.carrier", "There is no plate or list " + std::to_string(carrier) + " in this batch.",
-                    "Choose one of the batch.");
-    }
     return {};
 }
 
@@ -213,17 +216,14 @@ Result<Command> importReadings(const Batch& before, std::vector<Reading> reading
 }
 
 Result<Command> nameRun(const Batch& batch, Place place, const std::string& name) {
-    if (!batch.holds(place)) {
-        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
-                    "Choose another run.");
+    if (auto held = requirePlace(batch, place); !held) {
+        return tl::unexpected(held.error());
     }
     Command command;
     const auto before = findOptional<Run>(batch.runs, place);
     Run after = before.value_or(Run{});
     after.name = std::string(trimmed(name));
-    std::string title = placeName(batch, place);
-    title.front() = static_cast<char>(std::toupper(static_cast<unsigned char>(title.front())));
-    command.label = title + " → " + (after.name.empty() ? "no name" : after.name);
+    command.label = placeTitle(batch, place) + " → " + (after.name.empty() ? "no name" : after.name);
     add(command, place, before, std::optional(after));
     const Assignment group = batch.at(place);
     const auto sample = findOptional<Sample>(batch.samples, group.number);
@@ -241,9 +241,8 @@ constexpr const char* kTyped = "typed";
 
 Result<Command> typeValue(const Batch& batch, Place place, const std::string& channel, const std::string& typed,
                           std::int64_t timeMillis) {
-    if (!batch.holds(place)) {
-        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
-                    "Choose a place of the batch.");
+    if (auto held = requirePlace(batch, place); !held) {
+        return tl::unexpected(held.error());
     }
     const Reading* before = batch.reading(place.carrier, channel);
     if (before != nullptr && before->source != kTyped) {
@@ -254,8 +253,8 @@ Result<Command> typeValue(const Batch& batch, Place place, const std::string& ch
     const Carrier& carrier = batch.carriers.at(place.carrier);
     Reading reading = before != nullptr ? *before : Reading{kTyped, "", "typed by hand", timeMillis, {}, {}};
     reading.slot = {place.carrier, std::nullopt, channel};
-    const auto held = reading.payload.grid();
-    Grid grid = held ? *held : Grid{};
+    const auto typedSoFar = reading.payload.grid();
+    Grid grid = typedSoFar ? *typedSoFar : Grid{};
     if (grid.rows != carrier.rows || grid.columns != carrier.columns) {
         grid = {carrier.rows, carrier.columns, std::vector<ReadingWell>(carrier.size())};
     }

@@ -64,6 +64,7 @@ struct Read {
 
 Read readAt(const Grids& grids, Place place) {
     Read out;
+    out.isWhole = !grids.empty();
     for (const auto& grid : grids) {
         const ReadingWell* well = grid == nullptr ? nullptr : grid->at(place.row, place.column);
         if (well != nullptr && well->value) {
@@ -88,7 +89,7 @@ PlaceValue placeValue(const Batch& batch, Place place, const Read& read, const V
         if (std::isfinite(raw)) {
             value.raw = raw;
         } else {
-            value.why = "the formula gives no number";
+            value.why = kFormulaWithoutNumber;
         }
     }
     if (!isAssigned) {
@@ -130,13 +131,11 @@ void respond(const Batch& batch, AnalyteEvaluation& evaluation) {
     for (const auto& [number, carrier] : batch.carriers) {
         const Grids grids = gridsOf(batch, number, channels, evaluation.problems);
         sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
-        const bool isRead = !grids.empty();
         for (int row = 0; row < carrier.rows; ++row) {
             for (int column = 0; column < carrier.columns; ++column) {
                 const Place place{row, column, number};
-                Read read = readAt(grids, place);
-                read.isWhole = read.isWhole && isRead;
-                evaluation.places.push_back(placeValue(batch, place, read, formula ? &*formula : nullptr));
+                evaluation.places.push_back(
+                    placeValue(batch, place, readAt(grids, place), formula ? &*formula : nullptr));
             }
         }
     }

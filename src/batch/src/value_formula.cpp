@@ -67,15 +67,16 @@ private:
     }
 
     bool use(const std::string& channel, std::size_t length) {
-        auto found = std::find(m_used.begin(), m_used.end(), channel);
-        const auto index = static_cast<std::size_t>(found - m_used.begin());
-        std::string name = length == 1 ? channel : standIn(index, length);
         // The same channel in quotation marks and without has two stand-ins; both are variables.
-        if (found == m_used.end() || m_names[index] != name) {
-            m_used.push_back(channel);
-            m_names.push_back(name);
+        std::size_t index = 0;
+        while (index < m_used.size() && !(m_used[index] == channel && m_names[index].size() == length)) {
+            ++index;
         }
-        m_masked += name;
+        if (index == m_used.size()) {
+            m_used.push_back(channel);
+            m_names.push_back(length == 1 ? channel : standIn(index, length));
+        }
+        m_masked += m_names[index];
         m_at += length;
         return true;
     }

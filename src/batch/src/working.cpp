@@ -36,7 +36,7 @@ std::string stateText(const Batch& batch, Place place, const PlaceValue& value) 
     case PlaceState::SetAside:
         return value.why.empty() ? "set aside" : value.why;
     case PlaceState::Unusable:
-        return value.why.empty() || value.why.find("formula") == std::string::npos ? "unusable, no number" : value.why;
+        return value.why == kFormulaWithoutNumber ? value.why : "unusable, no number";
     case PlaceState::NotRead:
         return "not read";
     case PlaceState::Used:

@@ -96,12 +96,11 @@ Result<OpenBatch> polyphenolsDemo(const std::filesystem::path& path) {
             command.label = "Standards and QCs on every plate";
             for (int carrier = 1; carrier <= carriers; ++carrier) {
                 for (const Place place : block(first, first + rows - 1, 0, 1, carrier)) {
-                    const int number = role == Role::Qc ? 1 + (place.row - first) / 3 : 1 + place.row - first;
-                    const auto sample = role == Role::Qc ? std::min(number, 2) : number;
+                    const int perNumber = role == Role::Qc ? 3 : 1; // rows
                     const auto found = batch.places.find(place);
                     command.changes.emplace_back(
                         PlaceChange{place, found == batch.places.end() ? std::nullopt : std::optional(found->second),
-                                    Assignment{role, sample}});
+                                    Assignment{role, 1 + (place.row - first) / perNumber}});
                 }
             }
             return Result<Command>(command);

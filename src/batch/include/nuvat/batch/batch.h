@@ -329,6 +329,8 @@ struct Batch {
     std::vector<std::string> channelsOf(int analyte) const;
     /// The first reading that the analyte takes values from, or nullptr while there is none.
     const Reading* firstReading(int analyte) const;
+    /// The same on one carrier.
+    const Reading* firstReading(int analyte, int carrier) const;
     /// Channels of all readings in use, each once, in the order of import.
     std::vector<std::string> channels() const;
     std::optional<double> concentration(int level, int analyte = 1) const;
@@ -341,6 +343,8 @@ struct Batch {
 std::string shortName(const Batch& batch, Assignment group);
 /// Name a person gave, or else the short name.
 std::string fullName(const Batch& batch, Assignment group);
+/// Whether something is laid out or excluded on a carrier.
+bool isLaidOut(const Batch& batch, int carrier);
 /// All places of all carriers, by carrier, row and column.
 std::vector<Place> placesOf(const Batch& batch);
 /// Name of a carrier: the one it was given, or "Plate 2", "Run list 1" by its number.

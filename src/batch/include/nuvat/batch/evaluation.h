@@ -21,6 +21,9 @@ enum class PlaceState {
     Empty,    ///< no role
 };
 
+/// PlaceValue::why of a place at which a formula gives no number.
+inline constexpr const char* kFormulaWithoutNumber = "the formula gives no number";
+
 /// One place after blank correction.
 struct PlaceValue {
     PlaceState state = PlaceState::Empty;
