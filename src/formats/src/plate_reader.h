@@ -8,6 +8,17 @@ namespace nuvat {
 Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
                                  std::optional<std::size_t> valueColumn = std::nullopt);
 
+/// Whether a line is a remark.
+bool isComment(const DelimitedRow& row);
+/// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.
+struct ColumnHeading {
+    std::size_t from = 0;
+    int count = 0;
+};
+std::optional<ColumnHeading> columnHeading(const DelimitedRow& row);
+/// Whether a row numbers the columns of a matrix: row letters stand below it.
+bool isMatrixHeading(const DelimitedTable& table, std::size_t index);
+
 /// Where matrices begin: indexes of the rows that number their columns.
 std::vector<std::size_t> matrixHeadings(const DelimitedTable& table);
 /// The first row after a matrix. @param heading its row of column numbers
