@@ -58,7 +58,7 @@ TEST_P(OldBatch, IsUndoneToTheBeginningAndRedoneToTheEnd) {
 
 INSTANTIATE_TEST_SUITE_P(Schema, OldBatch,
                          ::testing::Values("demo-schema-1", "batch-schema-2", "batch-schema-3", "batch-schema-4",
-                                           "reads-schema-4"),
+                                           "reads-schema-4", "batch-schema-6"),
                          [](const auto& one) {
                              std::string name = one.param;
                              std::replace(name.begin(), name.end(), '-', '_');
@@ -84,13 +84,15 @@ void expectSame(const Json& was, const Json& is, const std::string& where) {
     }
 }
 
-// The JSON beside it was written by the version of that schema: Nuvat 0.1.0 of 2026-11-28.
+// The JSON beside each was written by the version of that schema: Nuvat 0.1.0 of 2026-11-28.
 TEST(Migration, GivesTheSameDigits) {
-    const auto opened = BatchFile::open(fixture("reads-schema-4.nuvat"), BatchFile::Access::Read);
-    ASSERT_TRUE(opened) << opened.error().text();
-    const Batch& batch = opened->state.batch;
-    std::ifstream was(fixture("reads-schema-4.json"));
-    expectSame(Json::parse(was), Json::parse(evaluationJson(batch, evaluate(batch))), "");
+    for (const std::string name : {"reads-schema-4", "batch-schema-6"}) {
+        const auto opened = BatchFile::open(fixture(name + ".nuvat"), BatchFile::Access::Read);
+        ASSERT_TRUE(opened) << opened.error().text();
+        const Batch& batch = opened->state.batch;
+        std::ifstream was(fixture(name + ".json"));
+        expectSame(Json::parse(was), Json::parse(evaluationJson(batch, evaluate(batch))), name);
+    }
 }
 
 // Its first plate had 8 × 12 wells, its second reading 16 × 24.

@@ -1,23 +1,16 @@
 #pragma once
 
 #include "nuvat/batch/document.h"
-#include "sqlite.h"
+#include "table_items.h"
 
 namespace nuvat {
 
-/// Writes one item, or deletes it when it is absent.
-void storeItem(Database& db, WholeBatch key, const std::optional<BatchInfo>& value);
+/// Writes one item, or deletes it when it is absent: a row, unless it has more than that.
+template<class Key, class T> void storeItem(Database& db, const Key& key, const std::optional<T>& value) {
+    storeRow(db, key, value);
+}
 void storeItem(Database& db, WholeBatch key, const std::optional<Method>& value);
 void storeItem(Database& db, int key, const std::optional<Reading>& value);
-void storeItem(Database& db, Place key, const std::optional<Assignment>& value);
-void storeItem(Database& db, Place key, const std::optional<Exclusion>& value);
-void storeItem(Database& db, LevelKey key, const std::optional<Level>& value);
-void storeItem(Database& db, QcKey key, const std::optional<QcSample>& value);
-void storeItem(Database& db, SampleKey key, const std::optional<Sample>& value);
-void storeItem(Database& db, const OverrideKey& key, const std::optional<Override>& value);
-void storeItem(Database& db, CarrierKey key, const std::optional<Carrier>& value);
-void storeItem(Database& db, Place key, const std::optional<Run>& value);
-void storeItem(Database& db, const Slot& key, const std::optional<InUse>& value);
 
 void storeCommand(Database& db, const Command& command, std::int64_t position, bool isDone);
 void storeLine(Database& db, const HistoryLine& line);

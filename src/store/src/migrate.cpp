@@ -14,6 +14,7 @@ void migrate(Database& db, int version) {
     }
     constexpr int kWithCarriers = 5; // the first versions that have them
     constexpr int kWithPayloads = 6;
+    constexpr int kWithNamedFields = 7;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -22,6 +23,8 @@ void migrate(Database& db, int version) {
         } else if (next == kWithPayloads) {
             moveWellsToPayloads(db);
             db.execute(kViewsOfVersion6);
+        } else if (next == kWithNamedFields) {
+            nameEveryField(db);
         }
     }
     if (version > 0) {

@@ -161,15 +161,6 @@ void Statement::appendRow(std::string& bytes) const {
     }
 }
 
-int Statement::column(std::string_view name) const {
-    for (int i = 0; i < sqlite3_column_count(m_statement); ++i) {
-        if (name == sqlite3_column_name(m_statement, i)) {
-            return i;
-        }
-    }
-    throw std::runtime_error("it has no column " + std::string(name));
-}
-
 void Statement::check(int code) const {
     if (code != SQLITE_OK) {
         throw SqliteError(sqlite3_extended_errcode(m_database.handle()), sqlite3_errmsg(m_database.handle()));

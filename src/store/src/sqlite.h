@@ -72,6 +72,8 @@ public:
         (bindOne(++index, values), ...);
         return *this;
     }
+    /// Binds the next value, for items whose fields are bound one by one.
+    template<class Value> void bindNext(const Value& value) { bindOne(++m_bound, value); }
     bool step(); ///< true while there is a row
     void run() {
         while (step()) {
@@ -86,8 +88,6 @@ public:
     std::string text(int column) const;
     /// Appends the cells of the row with their types, so that rows are told apart by their bytes.
     void appendRow(std::string& bytes) const;
-    /// Index of a column by its name, for rows of many. @throws std::runtime_error when there is none
-    int column(std::string_view name) const;
 
 private:
     void bindOne(int index, int value);
@@ -101,6 +101,7 @@ private:
 
     Database& m_database;
     sqlite3_stmt* m_statement = nullptr;
+    int m_bound = 0;
 };
 
 } // namespace nuvat

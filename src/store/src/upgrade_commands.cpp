@@ -10,11 +10,8 @@
 
 namespace nuvat {
 
-namespace {
-
 using Json = nlohmann::json;
 
-/// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, Json& changes)>& change) {
     std::vector<std::pair<std::int64_t, std::string>> rewritten;
     {
@@ -32,6 +29,8 @@ void rewriteCommands(Database& db, const std::function<void(std::int64_t positio
         Statement(db, "UPDATE command SET changes = ? WHERE position = ?").bind(changes, position).run();
     }
 }
+
+namespace {
 
 Json carrierOf(const Json& info) {
     return info.is_null()

@@ -2,6 +2,9 @@
 
 #include "sqlite.h"
 
+#include <functional>
+#include <nlohmann/json_fwd.hpp>
+
 namespace nuvat {
 
 // What SQL alone cannot bring up. An undo entry that is no JSON, or not what its version wrote, is left as it is:
@@ -13,5 +16,11 @@ void moveSizesToCarriers(Database& db);
 /// that had the same name and were read by different analytes get names of their own.
 /// @throws std::runtime_error when values are not those that were imported
 void moveWellsToPayloads(Database& db);
+/// To version 7: lists of limits, ranges and the like become fields with names, and what an older version did not know
+/// takes the value that it went by.
+void nameEveryField(Database& db);
+
+/// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
+void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);
 
 } // namespace nuvat

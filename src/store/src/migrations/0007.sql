@@ -1,0 +1,1 @@
+-- Nuvat batch file, schema version 7: undo entries name every field of an item, as its table does. Tables are as before.
