@@ -317,9 +317,9 @@ std::vector<Finding> MainWindow::findings() {
         }
     }
     const Batch& batch = m_workspace.batch();
-    for (const Role role : {Role::Unknown, Role::Qc, Role::Standard}) {
-        for (const int number : m_workspace.index().numbersOf(role)) {
-            const Assignment group{role, number};
+    for (const Role role : {Role::Unknown, Role::Qc, Role::Standard, Role::CheckStandard, Role::NegativeControl,
+                            Role::Spike, Role::Addition}) {
+        for (const Assignment group : m_workspace.index().groupsOf(role)) {
             const QString sampleName = text(shortName(batch, group));
             const QString full = text(fullName(batch, group));
             out.push_back({full == sampleName ? sampleName : sampleName + QStringLiteral(" ") + full, tr("sample"),

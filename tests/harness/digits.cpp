@@ -15,7 +15,7 @@ namespace {
 constexpr unsigned kBatches = 200;
 constexpr int kEdits = 25;
 
-/// A change of the method that reaches curves, intervals and rules which everyCommand() leaves alone.
+/// A change of the method that reaches curves, intervals and rules which commandsOnOnePlate() leaves alone.
 Method randomMethod(Method method, std::mt19937& random) {
     Analyte& analyte = method.analytes.at(random() % method.analytes.size());
     switch (random() % 9) {
@@ -66,7 +66,7 @@ Batch randomBatch(unsigned seed) {
     Document document(DocumentState{.batch = std::move(batch)}, [] { return std::int64_t{1'000}; });
     for (int edit = 0; edit < kEdits; ++edit) {
         if (random() % 2 == 0) {
-            const auto commands = everyCommand(static_cast<int>(random() % 50));
+            const auto commands = commandsOnOnePlate(static_cast<int>(random() % 50));
             (void)document.apply(commands[random() % commands.size()].make(document.batch()));
         } else {
             (void)document.apply(setMethod(document.batch(), randomMethod(document.batch().method, random)));

@@ -290,7 +290,7 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("1.nuvat", "DELETE FROM batch"), "store.damaged");
     expectRefused(write("2.nuvat", "UPDATE analyte SET model = 'nonsense'"), "store.damaged");
     expectRefused(write("3.nuvat", "UPDATE payload SET data = '{}'"), "store.damaged");
-    expectRefused(write("5.nuvat", "INSERT INTO place VALUES (1, 99, 0, 'blank', 0)"), "store.damaged");
+    expectRefused(write("5.nuvat", "INSERT INTO place VALUES (1, 99, 0, 'blank', 0, 1)"), "store.damaged");
     expectRefused(write("6.nuvat", "DROP TABLE sample"), "store.damaged");
     // Numbers that no command writes would make the calculation stumble.
     expectRefused(write("7.nuvat", "UPDATE level SET concentration = -1 WHERE number = 1"), "store.damaged");

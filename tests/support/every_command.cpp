@@ -52,7 +52,68 @@ Result<Command> anotherReading(const Batch& batch, int variant) {
 
 } // namespace
 
+namespace {
+
+/// A place on the last carrier, a list when there is one.
+Place lastPlace(const Batch& batch, int row) {
+    return {row, 0, batch.carriers.rbegin()->first};
+}
+
+std::vector<KindOfCommand> commandsOnCarriers(int variant) {
+    const auto text = [variant](const std::string& word) { return word + " " + std::to_string(variant); };
+    return {
+        {"anchor", [=](const Batch& b) { return setAnchor(b, 1, variant % 2 == 0); }},
+        {"check standard",
+         [](const Batch& b) {
+             return assignRole(b, {{0, 6}, {0, 7}}, Role::CheckStandard, 2, Direction::Across);
+         }},
+        {"nominal of the check standard",
+         [=](const Batch& b) {
+             return setQc(b, 1, {text("check"), 30.0 + variant}, 1, Role::CheckStandard);
+         }},
+        {"double blank",
+         [](const Batch& b) {
+             return assignRole(b, {{1, 6}}, Role::DoubleBlank, 1, Direction::Across);
+         }},
+        {"spike",
+         [](const Batch& b) {
+             return assignRole(b, {{1, 7}, {1, 8}}, Role::Spike, 1, Direction::Across);
+         }},
+        {"further dilution",
+         [](const Batch& b) {
+             return addPreparations(b, {{2, 6}, {2, 7}}, 2, Direction::Across);
+         }},
+        {"its factor",
+         [=](const Batch& b) {
+             return setDilution(b, {Role::Unknown, 1, 2}, 20.0 + variant);
+         }},
+        {"second plate",
+         [=](const Batch& b) {
+             return addCarrier(b, {CarrierKind::Plate, text("plate"), 8, 12});
+         }},
+        {"list", [](const Batch& b) { return addRunList(b, 5); }},
+        {"name of a run", [=](const Batch& b) { return nameRun(b, lastPlace(b, 0), text("mead")); }},
+        {"typed value",
+         [=](const Batch& b) {
+             return typeValue(b, lastPlace(b, 1), b.info.channel, std::to_string(0.5 + variant), 9);
+         }},
+        {"name of a carrier",
+         [=](const Batch& b) { return renameCarrier(b, b.carriers.rbegin()->first, text("cuvettes")); }},
+        {"plate removed", [](const Batch& b) { return removeCarrier(b, std::prev(b.carriers.end(), 2)->first); }},
+    };
+}
+
+} // namespace
+
 std::vector<KindOfCommand> everyCommand(int variant) {
+    std::vector<KindOfCommand> all = commandsOnOnePlate(variant);
+    for (KindOfCommand& one : commandsOnCarriers(variant)) {
+        all.push_back(std::move(one));
+    }
+    return all;
+}
+
+std::vector<KindOfCommand> commandsOnOnePlate(int variant) {
     const auto text = [variant](const std::string& word) { return word + " " + std::to_string(variant); };
     return {
         {"title", [=](const Batch& b) { return setTitle(b, text("Title")); }},

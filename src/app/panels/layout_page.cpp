@@ -1,18 +1,19 @@
 #include "panels/layout_page.h"
 
-#include "models/columns_model.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
+#include "panels/samples_card.h"
 #include "theme/style.h"
 #include "widgets/carrier_view.h"
 #include "widgets/controls.h"
-#include "widgets/data_table.h"
 #include "widgets/series_picture.h"
 
 #include <algorithm>
 #include <QApplication>
+#include <QCheckBox>
 #include <QClipboard>
 #include <QHBoxLayout>
+#include <QMenu>
 #include <QPainter>
 #include <QVBoxLayout>
 #include <set>
@@ -21,7 +22,18 @@ namespace nuvat {
 
 namespace {
 
+/// Those with a button and a key of their own; the others are in a menu.
 constexpr std::array<Role, 5> kRoles{Role::Standard, Role::Blank, Role::Qc, Role::Unknown, Role::Empty};
+
+bool hasButton(Role role) {
+    return std::find(kRoles.begin(), kRoles.end(), role) != kRoles.end();
+}
+
+QString roleTitle(Role role) {
+    QString title = text(std::string(roleWord(role)));
+    title[0] = title[0].toUpper();
+    return title;
+}
 
 QIcon roleIcon(Role role) {
     QPixmap pixmap(32, 32);
@@ -46,12 +58,13 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
     bottom->addWidget(makeSeriesCard(), 4);
-    bottom->addWidget(makeSamplesCard(), 3);
+    m_samples = new SamplesCard(workspace, this);
+    bottom->addWidget(m_samples, 3);
     outer->addLayout(bottom, 1);
 
     connect(m_plate, &CarrierView::painted, this, [this](const std::vector<Place>& places) {
         if (m_plate->brush()) {
-            assign(places, *m_plate->brush());
+            assign(places, *m_plate->brush(), m_isFurther);
         }
     });
 }
@@ -75,6 +88,9 @@ QWidget* LayoutPage::makeToolRow() {
         connect(button, &QPushButton::clicked, this, [this, i] { useRole(kRoles[i]); });
         layout->addWidget(button);
         m_roles.push_back(button);
+        if (kRoles[i] == Role::Unknown) {
+            layout->addWidget(makeOtherRoles(row));
+        }
     }
     m_fill = makeButton(tr("Fill the rest E"), "normal", QStringLiteral("fillRest"), row);
     m_fill->setToolTip(tr("Makes all empty wells unknowns; while painting, gives them the role of the brush"));
@@ -94,6 +110,22 @@ QWidget* LayoutPage::makeToolRow() {
     m_direction->addItems({tr("across"), tr("down")});
     layout->addWidget(m_direction);
     return row;
+}
+
+QWidget* LayoutPage::makeOtherRoles(QWidget* parent) {
+    m_others = makeButton(tr("Other roles"), "normal", QStringLiteral("otherRoles"), parent);
+    m_others->setCheckable(true);
+    auto* menu = new QMenu(m_others);
+    for (const Role role : rolesInUse()) {
+        if (!hasButton(role)) {
+            menu->addAction(roleIcon(role), roleTitle(role), this, [this, role] { useRole(role); });
+        }
+    }
+    menu->addSeparator();
+    menu->addAction(roleIcon(Role::Unknown), tr("Further dilution of the unknowns"), this,
+                    [this] { useRole(Role::Unknown, true); });
+    m_others->setMenu(menu);
+    return m_others;
 }
 
 QWidget* LayoutPage::makeSeriesCard() {
@@ -122,6 +154,11 @@ QWidget* LayoutPage::makeSeriesCard() {
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
     words->addStretch();
+    m_anchor = new QCheckBox(tr("Anchor"), card);
+    m_anchor->setObjectName(QStringLiteral("anchor"));
+    m_anchor->setToolTip(tr("The selected level holds an end of the curve beyond the range: it is fitted, not judged"));
+    connect(m_anchor, &QCheckBox::clicked, this, &LayoutPage::toggleAnchor);
+    words->addWidget(m_anchor);
     card->body()->addLayout(words);
     m_picture = new SeriesPicture(m_workspace, card);
     card->body()->addWidget(m_picture, 1);
@@ -147,100 +184,6 @@ QWidget* LayoutPage::makeSeriesCard() {
     };
     edited(m_analyte, &Analyte::name);
     edited(m_unit, &Analyte::unit);
-    return card;
-}
-
-Assignment LayoutPage::sampleAt(int row) const {
-    const auto qcs = m_workspace.index().groupsOf(Role::Qc);
-    const auto unknowns = m_workspace.index().groupsOf(Role::Unknown);
-    const auto index = static_cast<std::size_t>(row);
-    if (index < qcs.size()) {
-        return qcs[index];
-    }
-    return index - qcs.size() < unknowns.size() ? unknowns[index - qcs.size()] : Assignment{};
-}
-
-QWidget* LayoutPage::makeSamplesCard() {
-    auto* card = new Card(tr("QC and samples"), this);
-    card->body()->setContentsMargins(8, 10, 4, 8);
-    m_sampleCount = makeLabel({}, "mute", card);
-    card->titleRow()->addWidget(m_sampleCount);
-    const auto qcOf = [this](int number) {
-        // The name is that of analyte 1, the nominal that of the analyte shown.
-        const auto found = m_workspace.batch().qcs.find(number);
-        QcSample qc = found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
-        qc.nominal = m_workspace.batch().nominal(number, m_workspace.analyteNumber());
-        return qc;
-    };
-    const auto sampleOf = [this](int number) {
-        const auto found = m_workspace.batch().samples.find(number);
-        return found == m_workspace.batch().samples.end() ? Sample{} : found->second;
-    };
-    const auto nameText = [=, this](int row) {
-        const Assignment group = sampleAt(row);
-        return text(group.role == Role::Qc ? qcOf(group.number).name : sampleOf(group.number).name);
-    };
-    const auto editName = [=, this](int row, const QString& typed) {
-        const Assignment group = sampleAt(row);
-        const std::string name = typed.trimmed().toStdString();
-        if (group.role == Role::Qc) {
-            QcSample qc = qcOf(group.number);
-            qc.name = name;
-            qc.nominal = m_workspace.batch().nominal(group.number); // the name stands with analyte 1
-            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc));
-        }
-        Sample sample = sampleOf(group.number);
-        sample.name = name;
-        return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
-    };
-    const auto valueText = [=, this](int row) {
-        const Assignment group = sampleAt(row);
-        if (group.role == Role::Qc) {
-            const auto nominal = qcOf(group.number).nominal;
-            return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit)
-                           : tr("type nominal");
-        }
-        return QStringLiteral("× ") + shown(formatNumber(sampleOf(group.number).dilution));
-    };
-    const auto editValue = [=, this](int row, const QString& typed) {
-        QString plain = typed;
-        plain.remove(u'×').remove(text(m_workspace.analyte().unit));
-        const Assignment group = sampleAt(row);
-        const auto value = parseTyped(plain.toStdString());
-        if (!value) {
-            m_workspace.tell(tr("\"%1\" is not a number; %2 stays as it was.")
-                                 .arg(typed, text(shortName(m_workspace.batch(), group))),
-                             true);
-            return false;
-        }
-        if (group.role == Role::Qc) {
-            QcSample qc = qcOf(group.number);
-            qc.nominal = value;
-            return m_workspace.apply(setQc(m_workspace.batch(), group.number, qc, m_workspace.analyteNumber()));
-        }
-        Sample sample = sampleOf(group.number);
-        sample.dilution = *value;
-        return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
-    };
-    const auto always = [](int) { return true; };
-    m_samples = new ColumnsModel(
-        {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), sampleAt(row))); },
-          [this](int row, int role) {
-              return role == cell::kShape  ? QVariant(static_cast<int>(sampleAt(row).role))
-                     : role == cell::kBold ? QVariant(true)
-                                           : QVariant();
-          }},
-         {tr("Sample"), false, 0, nameText, {}, always, editName},
-         {tr("Dilution, nominal"), true, 108, valueText, {}, always, editValue}},
-        [this] {
-            return static_cast<int>(m_workspace.index().groupsOf(Role::Qc).size() +
-                                    m_workspace.index().groupsOf(Role::Unknown).size());
-        },
-        this);
-    m_samplesTable = new DataTable(m_samples, QStringLiteral("samplesTable"), card);
-    card->body()->addWidget(m_samplesTable);
-    card->body()->addWidget(makeLabel(tr("Ctrl+V pastes a column of names from the selected place on"), "small", card));
-    connect(m_samplesTable, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(sampleAt(row)); });
     return card;
 }
 
@@ -273,14 +216,16 @@ void LayoutPage::copy() const {
     QApplication::clipboard()->setText(out + u'\n');
 }
 
-void LayoutPage::useRole(Role role) {
+void LayoutPage::useRole(Role role, bool isFurther) {
     const bool isPainting = m_plate->brush().has_value();
     const auto places = m_workspace.selection().places;
     if (isPainting || places.empty()) {
-        // Pressing the brush in use again puts it down.
-        m_plate->setBrush(m_plate->brush() == role ? std::nullopt : std::optional(role));
+        // Choosing the brush in use again puts it down.
+        const bool isSame = m_plate->brush() == role && m_isFurther == isFurther;
+        m_plate->setBrush(isSame ? std::nullopt : std::optional(role));
+        m_isFurther = isFurther && !isSame;
     } else {
-        assign(places, role);
+        assign(places, role, isFurther);
     }
     refresh();
     Q_EMIT factsChanged(); // what dragging does now
@@ -302,6 +247,22 @@ std::vector<PageAction> LayoutPage::actions() {
                        tr("Role of the selected wells: %1").arg(words[static_cast<qsizetype>(i)]), keys,
                        [this, i] { useRole(kRoles[i]); }});
     }
+    for (const Role role : rolesInUse()) {
+        if (!hasButton(role)) {
+            out.push_back({QStringLiteral("layout.%1").arg(text(std::string(name(role)))),
+                           tr("Role of the selected wells: %1").arg(text(std::string(roleWord(role)))),
+                           {},
+                           [this, role] { useRole(role); }});
+        }
+    }
+    out.push_back(
+        {QStringLiteral("layout.dilution"), tr("Selected wells are a further dilution of the unknowns"), {}, [this] {
+             useRole(Role::Unknown, true);
+         }});
+    out.push_back({QStringLiteral("layout.anchor"),
+                   tr("The selected level is an anchor, or is none any more"),
+                   {QKeySequence(Qt::Key_A)},
+                   [this] { toggleAnchor(); }});
     out.push_back({QStringLiteral("layout.fill"), tr("Fill the rest of the plate"), {QKeySequence(Qt::Key_E)}, [this] {
                        fillTheRest();
                    }});
@@ -313,6 +274,7 @@ bool LayoutPage::escape() {
         return false;
     }
     m_plate->setBrush(std::nullopt);
+    m_isFurther = false;
     refresh();
     Q_EMIT factsChanged();
     return true;
@@ -333,11 +295,13 @@ Direction LayoutPage::direction() const {
     return m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down;
 }
 
-void LayoutPage::assign(const std::vector<Place>& places, Role role) {
+void LayoutPage::assign(const std::vector<Place>& places, Role role, bool isFurther) {
     const std::size_t cleared = role == Role::Empty ? groupsAt(places) : 0;
     const bool hadGaps = hasGapsInStandards(m_workspace.batch());
-    if (!m_workspace.apply(
-            assignRole(m_workspace.batch(), places, role, m_replicates->currentText().toInt(), direction()))) {
+    const Batch& batch = m_workspace.batch();
+    const int replicates = m_replicates->currentText().toInt();
+    if (!m_workspace.apply(isFurther ? addPreparations(batch, places, replicates, direction())
+                                     : assignRole(batch, places, role, replicates, direction()))) {
         return;
     }
     m_workspace.select(places);
@@ -362,20 +326,9 @@ bool LayoutPage::paste(const QString& column) {
     if (m_picture->hasFocus()) {
         m_picture->paste(column);
     } else {
-        pasteNames(column);
+        m_samples->pasteNames(column);
     }
     return true;
-}
-
-void LayoutPage::pasteNames(const QString& names) {
-    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
-    if (unknowns.empty()) {
-        m_workspace.tell(tr("There are no unknowns to name; assign them on the plate first."), true);
-        return;
-    }
-    const auto group = m_workspace.selection().group;
-    const int first = group && group->role == Role::Unknown ? group->number : unknowns.front();
-    m_workspace.apply(pasteSampleNames(m_workspace.batch(), first, names.toStdString()));
 }
 
 void LayoutPage::applySeries() {
@@ -424,19 +377,41 @@ void LayoutPage::showSeries() {
 }
 
 void LayoutPage::followSelection() {
+    m_samples->followSelection();
+    showAnchor();
+}
+
+/// Whether the level that is selected is an anchor.
+void LayoutPage::showAnchor() {
     const auto group = m_workspace.selection().group;
-    int wanted = -1;
-    for (int row = 0; group && row < m_samples->rowCount(); ++row) {
-        wanted = sampleAt(row) == *group ? row : wanted;
+    const bool isLevel = group && group->role == Role::Standard;
+    const auto& levels = m_workspace.batch().levels;
+    const auto level = levels.find({isLevel ? group->number : 0, m_workspace.analyteNumber()});
+    m_anchor->setEnabled(isLevel);
+    m_anchor->setChecked(isLevel && level != levels.end() && level->second.isAnchor);
+}
+
+void LayoutPage::toggleAnchor() {
+    const auto group = m_workspace.selection().group;
+    if (!group || group->role != Role::Standard) {
+        m_workspace.tell(tr("Select a standard first, on the plate or in the picture of the levels."), false);
+        return;
     }
-    m_samplesTable->showRow(wanted);
+    const int analyte = m_workspace.analyteNumber();
+    const auto level = m_workspace.batch().levels.find({group->number, analyte});
+    const bool isAnchor = level != m_workspace.batch().levels.end() && level->second.isAnchor;
+    m_workspace.apply(setAnchor(m_workspace.batch(), group->number, !isAnchor, analyte));
+    showAnchor(); // also when nothing came of it
 }
 
 void LayoutPage::refresh() {
     const auto brush = m_plate->brush();
     for (std::size_t i = 0; i < m_roles.size(); ++i) {
-        m_roles[i]->setChecked(brush == kRoles[i]);
+        m_roles[i]->setChecked(brush == kRoles[i] && !m_isFurther);
     }
+    const bool isOther = brush && (m_isFurther || !hasButton(*brush));
+    m_others->setChecked(isOther);
+    m_others->setText(!isOther ? tr("Other roles") : m_isFurther ? tr("Further dilution") : roleTitle(*brush));
     m_samples->refresh();
     const Analyte& analyte = m_workspace.analyte();
     if (!m_analyte->hasFocus()) {
@@ -446,13 +421,7 @@ void LayoutPage::refresh() {
         m_unit->setText(text(analyte.unit));
     }
     showSeries();
-    std::size_t named = 0;
-    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
-    for (const int number : unknowns) {
-        const auto found = m_workspace.batch().samples.find(number);
-        named += found != m_workspace.batch().samples.end() && !found->second.name.empty() ? 1u : 0u;
-    }
-    m_sampleCount->setText(tr("%1 of %2 named").arg(named).arg(unknowns.size()));
+    showAnchor();
 }
 
 } // namespace nuvat

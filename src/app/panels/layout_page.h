@@ -3,6 +3,7 @@
 #include "panels/page.h"
 
 class QButtonGroup;
+class QCheckBox;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -10,9 +11,8 @@ class QPushButton;
 namespace nuvat {
 
 class Choice;
-class ColumnsModel;
-class DataTable;
 class CarrierView;
+class SamplesCard;
 class SeriesPicture;
 
 /// What sits in each well: roles painted onto the plate, the standard series, samples with names and dilutions.
@@ -28,16 +28,16 @@ public:
     bool escape() override;     ///< puts the brush down
     void copy() const override; ///< the layout as a matrix of place names
     /// The role's key or button: assigns it to the selection, or takes it as the brush when nothing is selected.
-    void useRole(Role role);
+    /// @param isFurther of Role::Unknown: as further dilutions of the samples there are
+    void useRole(Role role, bool isFurther = false);
     /// Takes a pasted column: concentrations when the picture of the levels has the focus, names otherwise.
     bool paste(const QString& column) override;
     CarrierView* plate() const { return m_plate; }
 
 private:
     /// Gives places a role, and offers the way back or on where much went or a gap came.
-    void assign(const std::vector<Place>& places, Role role);
+    void assign(const std::vector<Place>& places, Role role, bool isFurther);
     void fillTheRest();
-    void pasteNames(const QString& names);
     std::size_t groupsAt(const std::vector<Place>& places) const;
     Direction direction() const;
     void refresh() override;
@@ -46,11 +46,14 @@ private:
     void showSeries();
     QWidget* makeToolRow();
     QWidget* makeSeriesCard();
-    QWidget* makeSamplesCard();
-    Assignment sampleAt(int row) const;
+    QWidget* makeOtherRoles(QWidget* parent);
+    void showAnchor();
+    void toggleAnchor();
 
     CarrierView* m_plate = nullptr;
     std::vector<QPushButton*> m_roles;
+    QPushButton* m_others = nullptr;
+    bool m_isFurther = false; ///< the brush paints further dilutions
     QPushButton* m_fill = nullptr;
     Choice* m_replicates = nullptr;
     Choice* m_direction = nullptr;
@@ -62,9 +65,8 @@ private:
     QLineEdit* m_factor = nullptr;
     QLineEdit* m_levels = nullptr;
     SeriesPicture* m_picture = nullptr;
-    ColumnsModel* m_samples = nullptr;
-    DataTable* m_samplesTable = nullptr;
-    QLabel* m_sampleCount = nullptr;
+    QCheckBox* m_anchor = nullptr;
+    SamplesCard* m_samples = nullptr;
 };
 
 } // namespace nuvat

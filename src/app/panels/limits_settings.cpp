@@ -10,7 +10,7 @@ namespace nuvat {
 namespace {
 
 /// Which field holds the limit of a criterion.
-constexpr std::array<std::pair<std::string_view, const char*>, 10> kFieldOf{{
+constexpr std::array<std::pair<std::string_view, const char*>, 11> kFieldOf{{
     {"levels-within", "limitLevelsWithin"},
     {"worst-level", "limitLevelError"},
     {"r-squared", "limitRSquared"},
@@ -19,6 +19,7 @@ constexpr std::array<std::pair<std::string_view, const char*>, 10> kFieldOf{{
     {"unknown-cv", "limitUnknownCv"},
     {"qc-within", "limitQcWithin"},
     {"qc-", "limitQcRecovery"}, // one for each QC
+    {"check-", "limitQcRecovery"},
     {"blank-below-lloq", "limitBlankBelow"},
     {"blank-of-lloq", "limitBlankOfLloq"},
 }};

@@ -59,7 +59,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
                   which.role == Role::Standard && x) {
                   return shown(formatFigures(*x, 4) + " " + unit);
               }
-              if (const auto x = workspace.batch().nominal(which.number, analyte); which.role == Role::Qc && x) {
+              if (const auto x = workspace.batch().nominal(which, analyte)) {
                   return shown(formatNumber(*x) + " " + unit);
               }
               const std::string full = fullName(workspace.batch(), which);

@@ -76,7 +76,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
          {tr("Sample"), false, 0,
           [=, this](int row) {
               const SampleResult& r = at(row);
-              if (r.group.role == Role::Qc) {
+              if (hasNominal(r.group.role)) {
                   if (!r.nominal) {
                       return tr("no nominal");
                   }
@@ -184,7 +184,7 @@ void ResultsPage::applyFilter() {
     for (std::size_t i = 0; i < results.size(); ++i) {
         const bool fits = m_filter == Filter::All ||
                           (m_filter == Filter::Unknown && results[i].group.role == Role::Unknown) ||
-                          (m_filter == Filter::Qc && results[i].group.role == Role::Qc) ||
+                          (m_filter == Filter::Qc && hasNominal(results[i].group.role)) ||
                           (m_filter == Filter::Review && isToReview(results[i]));
         if (fits) {
             rows.push_back(i);
@@ -210,7 +210,7 @@ void ResultsPage::refresh() {
     const auto count = [&](const auto& wanted) {
         return static_cast<int>(std::count_if(results.begin(), results.end(), wanted));
     };
-    const int qc = count([](const SampleResult& r) { return r.group.role == Role::Qc; });
+    const int qc = count([](const SampleResult& r) { return hasNominal(r.group.role); });
     const int unknown = count([](const SampleResult& r) { return r.group.role == Role::Unknown; });
     m_filters[0]->setText(tr("All %1").arg(results.size()));
     m_filters[1]->setText(tr("Unknown %1").arg(unknown));

@@ -51,8 +51,8 @@ WellFace PlateView::roleFace(Place place) const {
     face.texts = wellTexts(place);
     face.isExcluded = batch.exclusions.contains(place);
     face.isIncomplete = face.texts.value(1) == tr("none");
-    face.joinsRight = group.role != Role::Blank && batch.at(at(place.row, place.column + 1)) == group;
-    face.joinsBelow = group.role != Role::Blank && batch.at(at(place.row + 1, place.column)) == group;
+    face.joinsRight = !isBlank(group.role) && batch.at(at(place.row, place.column + 1)) == group;
+    face.joinsBelow = !isBlank(group.role) && batch.at(at(place.row + 1, place.column)) == group;
     return face;
 }
 

@@ -186,14 +186,14 @@ QStringList PlateView::wellTexts(Place place) const {
         if (group.role == Role::Standard) {
             const auto level = batch.concentration(group.number, m_workspace.analyteNumber());
             second = level ? shown(formatFigures(*level, 3)) : tr("none");
-        } else if (group.role == Role::Qc) {
-            const auto nominal = batch.nominal(group.number, m_workspace.analyteNumber());
+        } else if (hasNominal(group.role)) {
+            const auto nominal = batch.nominal(group, m_workspace.analyteNumber());
             second = nominal ? shown(formatNumber(*nominal)) : tr("none");
-        } else if (group.role == Role::Unknown) {
-            const auto sample = batch.samples.find(group.number);
-            second = tr("× %1").arg(shown(formatNumber(sample == batch.samples.end() ? 1 : sample->second.dilution)));
+        } else if (isOfSample(group.role)) {
+            second = tr("× %1").arg(shown(formatNumber(batch.dilution(group))));
         }
-        return {text(shortName(batch, group)), second};
+        const QString first = text(shortName(batch, group));
+        return isBlank(group.role) ? first.split(u' ') : QStringList{first, second}; // "Double" over "blank"
     }
     const PlaceValue& value = m_workspace.evaluation().at(place);
     if (const auto number = heatValue(place)) {

@@ -33,11 +33,10 @@ QString roleText(const Batch& batch, Assignment group, int analyte) {
     QString out = text(shortName(batch, group));
     if (const auto x = batch.concentration(group.number, analyte); group.role == Role::Standard && x) {
         out += QStringLiteral("  ") + shown(formatFigures(*x, 4));
-    } else if (const auto nominal = batch.nominal(group.number, analyte); group.role == Role::Qc && nominal) {
+    } else if (const auto nominal = batch.nominal(group, analyte)) {
         out += QStringLiteral("  ") + shown(formatNumber(*nominal));
-    } else if (const auto sample = batch.samples.find(group.number);
-               group.role == Role::Unknown && sample != batch.samples.end() && sample->second.dilution != 1) {
-        out += QStringLiteral("  × ") + shown(formatNumber(sample->second.dilution));
+    } else if (const double dilution = batch.dilution(group); dilution != 1) {
+        out += QStringLiteral("  × ") + shown(formatNumber(dilution));
     }
     return out;
 }

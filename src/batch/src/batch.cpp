@@ -9,7 +9,6 @@
 namespace nuvat {
 
 namespace {
-constexpr std::array<std::string_view, 5> kRoleNames{"empty", "standard", "blank", "qc", "unknown"};
 constexpr std::array<std::string_view, 5> kScopeNames{"batch", "analyte", "level", "sample", "qc"};
 constexpr std::array<std::string_view, 2> kComparisonNames{"at-most", "at-least"};
 constexpr std::array<std::string_view, 3> kOutlierTestNames{"none", "grubbs", "dixon"};
@@ -30,14 +29,6 @@ std::optional<Enum> named(const std::array<std::string_view, N>& names, std::str
     return std::nullopt;
 }
 } // namespace
-
-std::string_view name(Role role) {
-    return kRoleNames.at(static_cast<std::size_t>(role));
-}
-
-std::optional<Role> roleFromName(std::string_view text) {
-    return named<Role>(kRoleNames, text);
-}
 
 std::string_view name(CarrierKind kind) {
     return kCarrierKindNames.at(static_cast<std::size_t>(kind));
@@ -162,9 +153,22 @@ std::optional<double> Batch::concentration(int level, int analyte) const {
     return found == levels.end() ? std::nullopt : found->second.concentration;
 }
 
-std::optional<double> Batch::nominal(int qc, int analyte) const {
-    const auto found = qcs.find({qc, analyte});
+std::optional<double> Batch::nominal(Assignment group, int analyte) const {
+    const auto found = qcs.find({group.number, analyte, group.role});
     return found == qcs.end() ? std::nullopt : found->second.nominal;
+}
+
+double Batch::dilution(Assignment group) const {
+    if (!isOfSample(group.role)) {
+        return 1;
+    }
+    // Additions are counted in the same place, but are all of the sample as it was first prepared.
+    const auto further = preparations.find({group.number, group.preparation});
+    if (group.role != Role::Addition && group.preparation > 1 && further != preparations.end()) {
+        return further->second.dilution;
+    }
+    const auto sample = samples.find(group.number);
+    return sample == samples.end() ? 1 : sample->second.dilution;
 }
 
 bool Batch::holds(Place place) const {
@@ -177,33 +181,59 @@ Assignment Batch::at(Place place) const {
     return found == places.end() ? Assignment{} : found->second;
 }
 
+namespace {
+
+std::string sampleNumber(int number) {
+    return std::string(number < 10 ? "U0" : "U") + std::to_string(number);
+}
+
+std::string nameOfKnown(const Batch& batch, Assignment group, const std::string& otherwise) {
+    const auto known = batch.qcs.find({group.number, 1, group.role});
+    return known == batch.qcs.end() || known->second.name.empty() ? otherwise + std::to_string(group.number)
+                                                                  : known->second.name;
+}
+
+} // namespace
+
 std::string shortName(const Batch& batch, Assignment group) {
+    const std::string further = group.preparation > 1 ? "." + std::to_string(group.preparation) : "";
     switch (group.role) {
     case Role::Empty:
         return "Empty";
     case Role::Blank:
         return "Blank";
+    case Role::DoubleBlank:
+        return "Double blank";
+    case Role::ReagentBlank:
+        return "Reagent blank";
     case Role::Standard:
         return "S" + std::to_string(group.number);
-    case Role::Qc: {
-        const auto qc = batch.qcs.find(group.number);
-        return qc == batch.qcs.end() || qc->second.name.empty() ? "QC " + std::to_string(group.number)
-                                                                : qc->second.name;
-    }
+    case Role::Qc:
+        return nameOfKnown(batch, group, "QC ");
+    case Role::CheckStandard:
+        return nameOfKnown(batch, group, "Check ");
+    case Role::NegativeControl:
+        return "Neg " + std::to_string(group.number);
     case Role::Unknown:
-        return std::string(group.number < 10 ? "U0" : "U") + std::to_string(group.number);
+        return sampleNumber(group.number) + further;
+    case Role::Spike:
+        return sampleNumber(group.number) + further + " sp";
+    case Role::Addition:
+        return sampleNumber(group.number) + " +" + std::to_string(group.preparation);
     }
     throw std::invalid_argument("shortName: not a role");
 }
 
 std::string fullName(const Batch& batch, Assignment group) {
-    if (group.role == Role::Unknown) {
-        const auto sample = batch.samples.find(group.number);
-        if (sample != batch.samples.end() && !sample->second.name.empty()) {
-            return sample->second.name;
-        }
+    const auto sample = batch.samples.find(group.number);
+    if (!isOfSample(group.role) || sample == batch.samples.end() || sample->second.name.empty()) {
+        return shortName(batch, group);
     }
-    return shortName(batch, group);
+    const std::string& given = sample->second.name;
+    const std::string further = group.preparation > 1 ? ", dilution " + std::to_string(group.preparation) : "";
+    return given + (group.role == Role::Addition ? ", addition " + std::to_string(group.preparation)
+                    : group.role == Role::Spike  ? ", spiked" + further
+                                                 : further);
 }
 
 bool isLaidOut(const Batch& batch, int carrier) {

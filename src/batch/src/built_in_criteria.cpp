@@ -304,7 +304,7 @@ CriterionResult blankOfLloq(const Batch& batch, const AnalyteEvaluation& evaluat
 CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& qc) {
     const double limit = *batch.method.limits.qcRecovery;
     CriterionResult out;
-    out.key = "qc-" + std::to_string(qc.group.number);
+    out.key = recoveryKey(qc.group);
     out.title = shortName(batch, qc.group) + " recovery";
     if (qc.nominal) {
         out.title =
@@ -313,7 +313,9 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
     out.limitText = limitPercent(100 - limit);
     out.limitText.resize(out.limitText.size() - 2);
     out.limitText += " to " + limitPercent(100 + limit);
-    out.why = "A QC of known concentration that is not found again puts the whole batch in doubt.";
+    out.why = qc.group.role == Role::Qc
+                  ? "A QC of known concentration that is not found again puts the whole batch in doubt."
+                  : "A check standard that is not found again shows that the curve no longer holds.";
     if (!qc.nominal) {
         out.where = "The nominal concentration is not set; type it under Layout.";
         addPlaces(evaluation, qc.group, out.places);
@@ -334,7 +336,9 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
     out.foundText = formatPercent(*qc.recoveryPercent);
     out.used = std::abs(*qc.recoveryPercent - 100) / limit;
     // Where shares of the replicates decide, a mean outside is a warning.
-    const Outcome missed = batch.method.limits.qcWithin ? Outcome::Review : Outcome::Fail;
+    // A check standard is none of those that are counted, so it decides by itself.
+    const bool isCountedElsewhere = batch.method.limits.qcWithin && qc.group.role == Role::Qc;
+    const Outcome missed = isCountedElsewhere ? Outcome::Review : Outcome::Fail;
     out.outcome = out.used <= 1 ? Outcome::Pass : missed;
     if (out.outcome != Outcome::Pass) {
         out.where = "read off " + formatFigures(*qc.readOff.x, 3) + " " + analyteOf(batch, evaluation).unit;
@@ -479,6 +483,10 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
 
 } // namespace
 
+std::string recoveryKey(Assignment group) {
+    return (group.role == Role::Qc ? "qc-" : "check-") + std::to_string(group.number);
+}
+
 std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     std::vector<CriterionResult> criteria;
@@ -514,7 +522,7 @@ std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluati
         criteria.push_back(qcWithin(batch, evaluation));
     }
     for (const SampleResult& result : evaluation.results) {
-        if (result.group.role == Role::Qc && limits.qcRecovery) {
+        if (hasNominal(result.group.role) && limits.qcRecovery) {
             criteria.push_back(qcRecovery(batch, evaluation, result));
         }
     }

@@ -37,7 +37,7 @@ void poolReplicateCv(AnalyteEvaluation& evaluation) {
     double squares = 0;
     double freedom = 0;
     for (const GroupValue& group : evaluation.groups) {
-        if (group.group.role != Role::Blank && group.unchosen.cvPercent) {
+        if (!isBlank(group.group.role) && group.unchosen.cvPercent) {
             const double df = static_cast<double>(group.unchosen.n) - 1;
             squares += df * *group.unchosen.cvPercent * *group.unchosen.cvPercent;
             freedom += df;

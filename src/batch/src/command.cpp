@@ -48,6 +48,9 @@ void assign(Batch& batch, QcKey key, const std::optional<QcSample>& v) {
 void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
     assignOrErase(batch.samples, key.number, v);
 }
+void assign(Batch& batch, PreparationKey key, const std::optional<Preparation>& v) {
+    assignOrErase(batch.preparations, key, v);
+}
 void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
     assignOrErase(batch.exclusions, key, v);
 }
@@ -383,7 +386,7 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     if (analyte == 1) { // the items of the new first analyte take over what the QCs are called
         for (const auto& [key, qc] : batch.qcs) {
             if (key.analyte == 1 && !qc.name.empty()) {
-                qcs[{key.number, 2}].name = qc.name;
+                qcs[{key.number, 2, key.role}].name = qc.name;
             }
         }
     }

@@ -24,6 +24,8 @@ Result<Formula> quantityOf(const Criterion& criterion);
 /// Levels that count in the criteria: those with a concentration above zero and a usable replicate.
 bool isJudged(const LevelValue& level);
 
+/// Key of the criterion on the recovery of a QC or a check standard: "qc-3".
+std::string recoveryKey(Assignment group);
 /// "S1, S2, S3 and 4 more".
 std::string joined(const std::vector<std::string>& parts);
 void addPlaces(const AnalyteEvaluation& evaluation, Assignment group, std::vector<Place>& places);

@@ -208,7 +208,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::sha
     }
     const BatchScatter scatter(batch, evaluation);
     for (const GroupValue& group : evaluation.groups) {
-        if (group.group.role == Role::Qc || group.group.role == Role::Unknown) {
+        if (isReadOff(group.group.role)) {
             evaluation.results.push_back(
                 memory.sample(sampleInput(batch, evaluation, group, options, scatter),
                               [&](const SampleInput& input) { return readSample(evaluation.fit, input, options); }));

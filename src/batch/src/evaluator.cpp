@@ -27,8 +27,8 @@ bool sharesAll(const Batch& a, const Batch& b) {
         method.analytes.clear();
         return method;
     };
-    return a.carriers == b.carriers && a.exclusions == b.exclusions && a.samples == b.samples && a.places == b.places &&
-           rest(a.method) == rest(b.method);
+    return a.carriers == b.carriers && a.exclusions == b.exclusions && a.samples == b.samples &&
+           a.preparations == b.preparations && a.places == b.places && rest(a.method) == rest(b.method);
 }
 
 /// Whether the analyte is read from the same readings on every carrier.

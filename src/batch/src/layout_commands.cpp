@@ -7,27 +7,12 @@
 
 #include <algorithm>
 #include <cmath>
+#include <set>
 #include <sstream>
 
 namespace nuvat {
 
 namespace {
-
-std::string roleWord(Role role) {
-    switch (role) {
-    case Role::Empty:
-        return "empty";
-    case Role::Standard:
-        return "standard";
-    case Role::Blank:
-        return "blank";
-    case Role::Qc:
-        return "QC";
-    case Role::Unknown:
-        return "unknown";
-    }
-    return {};
-}
 
 std::string valueText(const std::optional<double>& value, const std::string& unit) {
     return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
@@ -103,8 +88,12 @@ std::vector<int> replicateSteps(const Batch& batch, const std::vector<Place>& or
 
 } // namespace
 
-Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
-                           Direction direction) {
+namespace {
+
+/// The places in the order in which they are counted, each once.
+/// @return layout.replicates, layout.place
+Result<std::vector<Place>> countedPlaces(const Batch& batch, const std::vector<Place>& places, int replicates,
+                                         Direction direction) {
     if (replicates < 1 || replicates > 48) {
         return fail("layout.replicates", "The number of replicates must be from 1 to 48.",
                     "Choose how many there are.");
@@ -120,7 +109,26 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
         return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
     });
     ordered.erase(std::unique(ordered.begin(), ordered.end()), ordered.end());
+    return ordered;
+}
 
+/// The assignment of the places `step` groups after the first.
+Assignment counted(Role role, int first, int step) {
+    if (!isCounted(role)) {
+        return {role, 0};
+    }
+    return role == Role::Addition ? Assignment{role, first, step + 1} : Assignment{role, first + step};
+}
+
+} // namespace
+
+Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
+                           Direction direction) {
+    const auto found = countedPlaces(batch, places, replicates, direction);
+    if (!found) {
+        return tl::unexpected(found.error());
+    }
+    const std::vector<Place>& ordered = *found;
     int next = 1;
     for (const auto& [place, assignment] : batch.places) {
         if (assignment.role == role && std::find(ordered.begin(), ordered.end(), place) == ordered.end()) {
@@ -129,29 +137,26 @@ Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places,
     }
     Command command;
     command.label = role == Role::Empty ? "Cleared " + placesText(batch, ordered)
-                                        : placesText(batch, ordered) + " → " + roleWord(role);
+                                        : placesText(batch, ordered) + " → " + std::string(roleWord(role));
     const std::vector<int> steps = replicateSteps(batch, ordered, replicates);
     std::map<int, std::string> names; // that lists give the samples
     for (std::size_t i = 0; i < ordered.size(); ++i) {
-        std::optional<Assignment> after;
-        if (role == Role::Blank) {
-            after = Assignment{role, 0};
-        } else if (role != Role::Empty) {
-            after = Assignment{role, next + steps[i]};
+        const auto after = role == Role::Empty ? std::nullopt : std::optional(counted(role, next, steps[i]));
+        if (after) {
             names.emplace(after->number, runName(batch, ordered[i]));
         }
         add(command, ordered[i], findOptional<Assignment>(batch.places, ordered[i]), after);
     }
     // What a number stands for exists from its first place on, and stays when its places are cleared: painting a
     // group away and back loses neither its name nor its concentration.
-    const int last = ordered.empty() ? next - 1 : next + steps.back();
+    const int last = ordered.empty() ? next - 1 : counted(role, next, steps.back()).number;
     for (int number = next; number <= last; ++number) {
         if (role == Role::Unknown && !batch.samples.contains(number)) {
             add(command, SampleKey{number}, std::optional<Sample>(), std::optional(Sample{names[number]}));
         } else if (role == Role::Standard && !batch.levels.contains(number)) {
             add(command, LevelKey{number}, std::optional<Level>(), std::optional(Level{}));
-        } else if (role == Role::Qc && !batch.qcs.contains(number)) {
-            add(command, QcKey{number}, std::optional<QcSample>(), std::optional(QcSample{}));
+        } else if (const QcKey key{number, 1, role}; hasNominal(role) && !batch.qcs.contains(key)) {
+            add(command, key, std::optional<QcSample>(), std::optional(QcSample{}));
         }
     }
     return command;
@@ -170,8 +175,66 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
     }
     auto command = assignRole(batch, rest, role, replicates, direction);
     if (command) {
-        command->label = "Filled the rest with " + roleWord(role) + (role == Role::Blank ? "s" : " places");
+        command->label = "Filled the rest with " + std::string(roleWord(role)) + (isBlank(role) ? "s" : " places");
     }
+    return command;
+}
+
+Result<Command> addPreparations(const Batch& batch, const std::vector<Place>& places, int replicates,
+                                Direction direction) {
+    const auto ordered = countedPlaces(batch, places, replicates, direction);
+    if (!ordered) {
+        return tl::unexpected(ordered.error());
+    }
+    const std::set<Place> taken(ordered->begin(), ordered->end());
+    std::map<int, int> last; // preparation of each sample that is laid out elsewhere
+    for (const auto& [place, assignment] : batch.places) {
+        if (assignment.role == Role::Unknown && !taken.contains(place)) {
+            last[assignment.number] = std::max(last[assignment.number], assignment.preparation);
+        }
+    }
+    if (last.empty()) {
+        return fail("layout.no-sample", "There is no unknown yet that a further dilution could be of.",
+                    "Assign unknowns first.");
+    }
+    Command command;
+    command.label = placesText(batch, *ordered) + " → further dilution";
+    const std::vector<int> steps = replicateSteps(batch, *ordered, replicates);
+    Assignment group;
+    for (std::size_t i = 0; i < ordered->size(); ++i) {
+        if (i == 0 || steps[i] != steps[i - 1]) {
+            const auto least = std::min_element(last.begin(), last.end(),
+                                                [](const auto& a, const auto& b) { return a.second < b.second; });
+            const double before = batch.dilution({Role::Unknown, least->first, least->second});
+            group = {Role::Unknown, least->first, ++least->second};
+            if (const PreparationKey key{group.number, group.preparation}; !batch.preparations.contains(key)) {
+                add(command, key, std::optional<Preparation>(), std::optional(Preparation{before}));
+            }
+        }
+        add(command, (*ordered)[i], findOptional<Assignment>(batch.places, (*ordered)[i]), std::optional(group));
+    }
+    return command;
+}
+
+Result<Command> setDilution(const Batch& batch, Assignment group, double dilution) {
+    const auto sample = batch.samples.find(group.number);
+    if (group.role != Role::Unknown || sample == batch.samples.end()) {
+        return fail("layout.no-sample", shortName(batch, group) + " is no sample, so it has no dilution.",
+                    "Choose an unknown.");
+    }
+    if (group.preparation == 1) {
+        Sample changed = sample->second;
+        changed.dilution = dilution;
+        return setSample(batch, group.number, changed);
+    }
+    if (auto valid = validate(Preparation{dilution}); !valid) {
+        return tl::unexpected(valid.error());
+    }
+    Command command;
+    command.label = "Dilution of " + shortName(batch, group) + " × " + formatNumber(batch.dilution(group)) + " → × " +
+                    formatNumber(dilution);
+    const PreparationKey key{group.number, group.preparation};
+    add(command, key, findOptional<Preparation>(batch.preparations, key), std::optional(Preparation{dilution}));
     return command;
 }
 
@@ -297,7 +360,7 @@ Result<Command> renumberStandards(const Batch& batch) {
     return command;
 }
 
-Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte) {
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte, Role role) {
     if (auto known = requireAnalyte(batch, analyte); !known) {
         return tl::unexpected(known.error());
     }
@@ -305,9 +368,9 @@ Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int an
         return tl::unexpected(valid.error());
     }
     Command command;
-    command.label = "QC " + std::to_string(number) + " → " + (qc.name.empty() ? "" : qc.name + ", ") +
-                    valueText(qc.nominal, batch.method.analyte(analyte).unit);
-    const QcKey key{number, analyte};
+    command.label = (role == Role::Qc ? "QC " : "Check standard ") + std::to_string(number) + " → " +
+                    (qc.name.empty() ? "" : qc.name + ", ") + valueText(qc.nominal, batch.method.analyte(analyte).unit);
+    const QcKey key{number, analyte, role};
     add(command, key, findOptional<QcSample>(batch.qcs, key), std::optional(qc));
     return command;
 }

@@ -56,7 +56,9 @@ std::span<const Assignment> PlaceIndex::groupsOf(Role role) const {
 std::vector<int> PlaceIndex::numbersOf(Role role) const {
     std::vector<int> numbers;
     for (const Assignment group : groupsOf(role)) {
-        numbers.push_back(group.number);
+        if (numbers.empty() || numbers.back() != group.number) {
+            numbers.push_back(group.number);
+        }
     }
     return numbers;
 }

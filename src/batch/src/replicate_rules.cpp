@@ -116,7 +116,7 @@ void applyReplicateRules(const ReplicateRule& rule, AnalyteEvaluation& evaluatio
         return;
     }
     for (const Assignment group : evaluation.index->groups()) {
-        if (group.role != Role::Blank) {
+        if (!isBlank(group.role)) {
             applyTo(evaluation, evaluation.index->members(group), rule);
         }
     }

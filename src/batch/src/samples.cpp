@@ -163,9 +163,8 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     input.uloq = evaluation.range.uloq;
     input.extrapolation = batch.method.analyte(evaluation.analyte).range.extrapolation;
     input.dilutionRelativeSe = batch.method.dilutionRelativeSe;
-    const auto sample = batch.samples.find(group.group.number);
-    input.dilution = group.group.role != Role::Unknown || sample == batch.samples.end() ? 1 : sample->second.dilution;
-    input.nominal = group.group.role == Role::Qc ? batch.nominal(group.group.number, evaluation.analyte) : std::nullopt;
+    input.dilution = batch.dilution(group.group);
+    input.nominal = batch.nominal(group.group, evaluation.analyte);
     return input;
 }
 

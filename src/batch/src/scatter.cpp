@@ -35,7 +35,7 @@ BatchScatter::Variance pooled(BatchScatter::Variance ofBatch, BatchScatter::Vari
 }
 
 bool isSample(const GroupValue& group) {
-    return group.group.role == Role::Qc || group.group.role == Role::Unknown;
+    return isReadOff(group.group.role);
 }
 
 /// A sample with replicates.

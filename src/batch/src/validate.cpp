@@ -185,9 +185,10 @@ Result<void> validate(const InUse& use) {
 }
 
 Result<void> validate(const Assignment& assignment) {
-    const bool isCounted = assignment.role == Role::Blank ? assignment.number == 0 : assignment.number >= 1;
-    if (assignment.role == Role::Empty || !isCounted) {
-        return fail("layout.number", "Standards, QCs and unknowns are counted from 1, blanks are not counted.",
+    const bool isNumbered = isCounted(assignment.role) ? assignment.number >= 1 : assignment.number == 0;
+    const bool hasPreparation = isOfSample(assignment.role) ? assignment.preparation >= 1 : assignment.preparation == 1;
+    if (assignment.role == Role::Empty || !isNumbered || !hasPreparation) {
+        return fail("layout.number", "Standards, QCs and samples are counted from 1, blanks are not counted.",
                     "Assign the place again.");
     }
     return {};
@@ -215,6 +216,10 @@ Result<void> validate(const Sample& sample) {
                     "Type how many times the sample was diluted, for example 5; 1 for undiluted.");
     }
     return {};
+}
+
+Result<void> validate(const Preparation& preparation) {
+    return validate(Sample{.dilution = preparation.dilution});
 }
 
 Result<void> validate(const Exclusion&) {
@@ -270,7 +275,7 @@ Result<void> validate(const Batch& batch) {
     }
     for (const auto& valid :
          {validate(batch.info), validate(batch.method), all(batch.carriers), all(batch.runs), all(batch.readings),
-          all(batch.places), all(batch.levels), all(batch.qcs), all(batch.samples)}) {
+          all(batch.places), all(batch.levels), all(batch.qcs), all(batch.samples), all(batch.preparations)}) {
         if (!valid) {
             return valid;
         }

@@ -1,5 +1,6 @@
 #include "nuvat/batch/working.h"
 
+#include "criteria.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
 
@@ -226,8 +227,8 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
 
 void addResult(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
     WorkingStep step{
-        result.group.role == Role::Unknown ? "Dilution × " + formatNumber(result.dilution) : "Recovery", {}, true};
-    if (result.group.role == Role::Qc) {
+        hasNominal(result.group.role) ? "Recovery" : "Dilution × " + formatNumber(result.dilution), {}, true};
+    if (hasNominal(result.group.role)) {
         if (result.recoveryPercent) {
             step.lines = {formatPercent(*result.recoveryPercent) + " of " +
                           withUnit(formatFigures(*result.nominal, 3), analyteOf(batch, evaluation))};
@@ -320,13 +321,13 @@ void addChecks(const AnalyteEvaluation& evaluation, const std::vector<Place>& pl
         const bool touches = std::any_of(criterion.places.begin(), criterion.places.end(), [&](Place p) {
             return std::find(places.begin(), places.end(), p) != places.end();
         });
-        const bool isOfThisQc = group.role == Role::Qc && criterion.key == "qc-" + std::to_string(group.number);
-        if (touches || isOfThisQc) {
+        const bool isItsRecovery = hasNominal(group.role) && criterion.key == recoveryKey(group);
+        if (touches || isItsRecovery) {
             working.checks.push_back({criterion.title, criterion.foundText, criterion.outcome});
         }
     }
     const SampleResult* result = evaluation.result(group);
-    if (result != nullptr && group.role == Role::Unknown && result->status != ResultStatus::NotDefined) {
+    if (result != nullptr && isOfSample(group.role) && result->status != ResultStatus::NotDefined) {
         const bool inside = result->status == ResultStatus::Reported;
         working.checks.push_back({"Inside range", inside ? "yes" : "no", inside ? Outcome::Pass : Outcome::Review});
     }
@@ -363,6 +364,8 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
     addResponse(evaluation, *value, working);
     if (group.role == Role::Standard) {
         addStandard(batch, evaluation, *value, working);
+    } else if (!isReadOff(group.role)) {
+        // Its response is all there is to say.
     } else if (const SampleResult* result = evaluation.result(group); result != nullptr && evaluation.fit.isUsable()) {
         addReadOff(batch, *result, evaluation, working);
         addResult(batch, *result, evaluation, working);

@@ -136,7 +136,7 @@ void drawPoints(QPainter& painter, const Axes& axes, const AnalyteEvaluation& ev
         for (const ReplicateResult& replicate : result.replicates) {
             if (result.nominal && replicate.state == PlaceState::Used) {
                 drawRoleShape(painter, QPointF(axes.x(*result.nominal), axes.y(*replicate.response)),
-                              options.pointRadius * 1.1, Role::Qc, theme.saffron);
+                              options.pointRadius * 1.1, result.group.role, theme.saffron);
             }
         }
         if (options.hasUnknowns && result.group.role == Role::Unknown && result.readOff.x) {
@@ -163,6 +163,58 @@ QString tickText(double value, int figures) {
     return shown(out);
 }
 
+namespace {
+
+QPolygonF diamond(QPointF centre, double r) {
+    return QPolygonF({{centre.x(), centre.y() - r},
+                      {centre.x() + r, centre.y()},
+                      {centre.x(), centre.y() + r},
+                      {centre.x() - r, centre.y()}});
+}
+
+QRectF square(QPointF centre, double half) {
+    return {centre.x() - half, centre.y() - half, 2 * half, 2 * half};
+}
+
+void drawPlus(QPainter& painter, QPointF centre, double arm) {
+    painter.drawLine(centre - QPointF(arm, 0), centre + QPointF(arm, 0));
+    painter.drawLine(centre - QPointF(0, arm), centre + QPointF(0, arm));
+}
+
+/// Roles without a button of their own: the shape of what they are akin to, as an outline with a mark.
+void drawOtherRole(QPainter& painter, QPointF centre, double radius, Role role, const QColor& colour) {
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(colour, radius * 0.36));
+    switch (role) {
+    case Role::DoubleBlank:
+        painter.drawEllipse(centre, radius * 0.85, radius * 0.85);
+        painter.drawEllipse(centre, radius * 0.3, radius * 0.3);
+        break;
+    case Role::ReagentBlank:
+        painter.drawEllipse(centre, radius * 0.85, radius * 0.85);
+        painter.drawLine(centre + QPointF(-radius, radius) * 0.55, centre + QPointF(radius, -radius) * 0.55);
+        break;
+    case Role::NegativeControl:
+        painter.drawRoundedRect(square(centre, radius * 0.8), radius * 0.3, radius * 0.3);
+        painter.drawLine(centre - QPointF(radius * 0.4, 0), centre + QPointF(radius * 0.4, 0));
+        break;
+    case Role::CheckStandard:
+        painter.drawPolygon(diamond(centre, radius));
+        break;
+    case Role::Spike:
+        painter.drawRoundedRect(square(centre, radius * 0.8), radius * 0.3, radius * 0.3);
+        drawPlus(painter, centre, radius * 0.4);
+        break;
+    case Role::Addition:
+        drawPlus(painter, centre, radius * 0.9);
+        break;
+    default:
+        break;
+    }
+}
+
+} // namespace
+
 void drawRoleShape(QPainter& painter, QPointF centre, double radius, Role role, const QColor& colour) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
@@ -177,20 +229,14 @@ void drawRoleShape(QPainter& painter, QPointF centre, double radius, Role role, 
         painter.setPen(QPen(colour, radius * 0.45));
         painter.drawEllipse(centre, radius * 0.75, radius * 0.75);
         break;
-    case Role::Qc: {
-        const double r = radius * 1.2;
-        painter.drawPolygon(QPolygonF({{centre.x(), centre.y() - r},
-                                       {centre.x() + r, centre.y()},
-                                       {centre.x(), centre.y() + r},
-                                       {centre.x() - r, centre.y()}}));
+    case Role::Qc:
+        painter.drawPolygon(diamond(centre, radius * 1.2));
         break;
-    }
     case Role::Unknown:
-        painter.drawRoundedRect(
-            QRectF(centre.x() - radius * 0.9, centre.y() - radius * 0.9, radius * 1.8, radius * 1.8), radius * 0.4,
-            radius * 0.4);
+        painter.drawRoundedRect(square(centre, radius * 0.9), radius * 0.4, radius * 0.4);
         break;
-    case Role::Empty:
+    default:
+        drawOtherRole(painter, centre, radius, role, colour);
         break;
     }
     painter.restore();

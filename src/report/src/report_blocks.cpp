@@ -248,7 +248,7 @@ QStringList resultRow(const Content& c, const SampleResult& r) {
 void addQc(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const SampleResult& r : c.evaluation.results) {
-        if (r.group.role != Role::Qc) {
+        if (!hasNominal(r.group.role)) {
             continue;
         }
         rows.push_back({text(shortName(c.batch, r.group)), number(r.nominal, 3), number(r.response.mean, 4),
@@ -274,7 +274,7 @@ void addQc(Pages& pages, const Content& c) {
 void addResults(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const SampleResult& r : c.evaluation.results) {
-        if (r.group.role == Role::Unknown) {
+        if (!hasNominal(r.group.role)) {
             rows.push_back(resultRow(c, r));
         }
     }
@@ -294,7 +294,7 @@ void addResults(Pages& pages, const Content& c) {
                 rows);
     QStringList remarks;
     for (const SampleResult& r : c.evaluation.results) {
-        if (r.group.role == Role::Unknown && !r.remark.empty()) {
+        if (!hasNominal(r.group.role) && !r.remark.empty()) {
             remarks << text(shortName(c.batch, r.group)) + QStringLiteral(": ") + shown(r.remark);
         }
     }

@@ -77,10 +77,16 @@ QColor Theme::role(Role role) const {
     case Role::Standard:
         return plum;
     case Role::Qc:
+    case Role::CheckStandard:
         return saffron;
     case Role::Unknown:
+    case Role::Spike:
+    case Role::Addition:
         return slate;
     case Role::Blank:
+    case Role::DoubleBlank:
+    case Role::ReagentBlank:
+    case Role::NegativeControl:
     case Role::Empty:
         break;
     }
@@ -92,10 +98,16 @@ QColor Theme::roleSoft(Role role) const {
     case Role::Standard:
         return plumSoft;
     case Role::Qc:
+    case Role::CheckStandard:
         return saffronSoft;
     case Role::Unknown:
+    case Role::Spike:
+    case Role::Addition:
         return slateSoft;
     case Role::Blank:
+    case Role::DoubleBlank:
+    case Role::ReagentBlank:
+    case Role::NegativeControl:
         return greySoft;
     case Role::Empty:
         break;

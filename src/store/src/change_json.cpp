@@ -80,16 +80,24 @@ Json keyToJson(int key) {
 Json keyToJson(Place key) {
     return key.carrier == 1 ? Json{key.row, key.column} : Json{key.carrier, key.row, key.column};
 }
-template<class Key>
-requires std::same_as<Key, LevelKey> || std::same_as<Key, QcKey> Json keyToJson(Key key) {
+Json keyToJson(LevelKey key) {
     return key.analyte == 1 ? Json(key.number) : Json{key.number, key.analyte};
+}
+Json keyToJson(QcKey key) {
+    return key.role == Role::Qc ? keyToJson(LevelKey{key.number, key.analyte})
+                                : Json{key.number, key.analyte, name(key.role)};
+}
+Json keyToJson(PreparationKey key) {
+    return {key.number, key.preparation};
+}
+Json keyToJson(SampleKey key) {
+    return key.number;
+}
+Json keyToJson(CarrierKey key) {
+    return key.number;
 }
 Json keyToJson(const OverrideKey& key) {
     return {key.analyte, key.criterion};
-}
-template<class Key>
-requires std::same_as<Key, SampleKey> || std::same_as<Key, CarrierKey> Json keyToJson(Key key) {
-    return key.number;
 }
 Json keyToJson(const Slot& key) {
     Json out;
@@ -105,18 +113,25 @@ void keyFromJson(const Json& j, int& key) {
 void keyFromJson(const Json& j, Place& key) {
     key = j.size() == 2 ? Place{j.at(0), j.at(1)} : Place{j.at(1), j.at(2), j.at(0)};
 }
-template<class Key>
-requires std::same_as<Key, LevelKey> || std::same_as<Key, QcKey>
-void keyFromJson(const Json& j, Key& key) {
-    key = j.is_array() ? Key(j.at(0).get<int>(), j.at(1).get<int>()) : Key(j.get<int>());
+void keyFromJson(const Json& j, LevelKey& key) {
+    key = j.is_array() ? LevelKey(j.at(0).get<int>(), j.at(1).get<int>()) : LevelKey(j.get<int>());
+}
+void keyFromJson(const Json& j, QcKey& key) {
+    LevelKey level;
+    keyFromJson(j, level);
+    key = {level.number, level.analyte, j.size() > 2 ? fromKnownName<Role>(j.at(2).get<std::string>()) : Role::Qc};
+}
+void keyFromJson(const Json& j, PreparationKey& key) {
+    key = {j.at(0), j.at(1)};
+}
+void keyFromJson(const Json& j, SampleKey& key) {
+    key.number = j.get<int>();
+}
+void keyFromJson(const Json& j, CarrierKey& key) {
+    key.number = j.get<int>();
 }
 void keyFromJson(const Json& j, OverrideKey& key) {
     key = {j.at(0), j.at(1)};
-}
-template<class Key>
-requires std::same_as<Key, SampleKey> || std::same_as<Key, CarrierKey>
-void keyFromJson(const Json& j, Key& key) {
-    key.number = j.get<int>();
 }
 void keyFromJson(const Json& j, Slot& key) {
     const std::shared_ptr<PayloadSource> none;

@@ -54,6 +54,10 @@ template<> struct Kept<Sample> {
     static constexpr const char* kTable = "sample";
     static constexpr const char* kKind = "sample";
 };
+template<> struct Kept<Preparation> {
+    static constexpr const char* kTable = "preparation";
+    static constexpr const char* kKind = "preparation";
+};
 template<> struct Kept<Exclusion> {
     static constexpr const char* kTable = "exclusion";
     static constexpr const char* kKind = "exclusion";
@@ -102,6 +106,11 @@ template<class V> void describe(V& v, Is<LevelKey> auto& key) {
 template<class V> void describe(V& v, Is<QcKey> auto& key) {
     v("number", key.number);
     v("analyte", key.analyte);
+    v("role", key.role);
+}
+template<class V> void describe(V& v, Is<PreparationKey> auto& key) {
+    v("number", key.number);
+    v("preparation", key.preparation);
 }
 template<class V> void describe(V& v, Is<OverrideKey> auto& key) {
     v("analyte", key.analyte);
@@ -216,6 +225,7 @@ template<class V> void describe(V& v, Is<InUse> auto& use) {
 template<class V> void describe(V& v, Is<Assignment> auto& a) {
     v("role", a.role);
     v("number", a.number);
+    v("preparation", a.preparation);
 }
 template<class V> void describe(V& v, Is<Level> auto& level) {
     v("concentration", level.concentration);
@@ -229,6 +239,9 @@ template<class V> void describe(V& v, Is<Sample> auto& sample) {
     v("name", sample.name);
     v("dilution", sample.dilution);
     v("note", sample.note);
+}
+template<class V> void describe(V& v, Is<Preparation> auto& preparation) {
+    v("dilution", preparation.dilution);
 }
 template<class V> void describe(V& v, Is<Exclusion> auto& exclusion) {
     v("reason", exclusion.reason);

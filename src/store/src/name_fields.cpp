@@ -139,4 +139,16 @@ void nameEveryField(Database& db) {
     });
 }
 
+void addPreparationToPlaces(Database& db) {
+    rewriteCommands(db, [](std::int64_t, Json& changes) {
+        for (Json& change : changes) {
+            for (const char* side : {"before", "after"}) {
+                if (change.at("kind") == "place" && !change.at(side).is_null()) {
+                    change.at(side)["preparation"] = 1;
+                }
+            }
+        }
+    });
+}
+
 } // namespace nuvat

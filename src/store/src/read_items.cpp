@@ -127,6 +127,7 @@ Batch readBatch(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     readInto<LevelKey, Level>(db, payloads, batch.levels);
     readInto<QcKey, QcSample>(db, payloads, batch.qcs);
     readInto<SampleKey, Sample>(db, payloads, batch.samples);
+    readInto<PreparationKey, Preparation>(db, payloads, batch.preparations);
     readInto<Place, Exclusion>(db, payloads, batch.exclusions);
     readInto<OverrideKey, Override>(db, payloads, batch.overrides);
     require(validate(batch));

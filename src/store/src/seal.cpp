@@ -8,9 +8,9 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<const char*, 14> kSealed{
-    "batch",   "carrier", "run",   "method", "analyte", "criterion", "criterion_override",
-    "reading", "in_use",  "place", "level",  "qc",      "sample",    "exclusion"};
+constexpr std::array<const char*, 15> kSealed{
+    "batch",  "carrier", "run",   "method", "analyte", "criterion",   "criterion_override", "reading",
+    "in_use", "place",   "level", "qc",     "sample",  "preparation", "exclusion"};
 
 std::string checksumOfRows(Database& db) {
     std::string bytes;

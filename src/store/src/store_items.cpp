@@ -75,6 +75,7 @@ void storeState(Database& db, const DocumentState& state, bool hasSource) {
     storeAll<LevelKey, Level>(db, batch.levels);
     storeAll<QcKey, QcSample>(db, batch.qcs);
     storeAll<SampleKey, Sample>(db, batch.samples);
+    storeAll<PreparationKey, Preparation>(db, batch.preparations);
     storeAll<Place, Exclusion>(db, batch.exclusions);
     storeAll<OverrideKey, Override>(db, batch.overrides);
     for (std::size_t i = 0; i < state.commands.size(); ++i) {

@@ -19,6 +19,8 @@ void moveWellsToPayloads(Database& db);
 /// To version 7: lists of limits, ranges and the like become fields with names, and what an older version did not know
 /// takes the value that it went by.
 void nameEveryField(Database& db);
+/// To version 8: until then a sample had one preparation.
+void addPreparationToPlaces(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

@@ -64,6 +64,7 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.levels = pattern.levels;
     fresh.batch.qcs = pattern.qcs;
     fresh.batch.samples = pattern.samples;
+    fresh.batch.preparations = pattern.preparations;
     Document document(std::move(fresh), clock);
     std::vector<Slot> slots = slotsOf(pattern);
     NoProgress progress;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/payload.h"
+#include "nuvat/batch/role.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
@@ -14,11 +15,6 @@
 #include <vector>
 
 namespace nuvat {
-
-/// What sits in a place.
-enum class Role { Empty, Standard, Blank, Qc, Unknown };
-std::string_view name(Role role); ///< "empty", "standard", "blank", "qc", "unknown": stable, for files
-std::optional<Role> roleFromName(std::string_view text);
 
 /// How samples sit in a carrier.
 enum class CarrierKind {
@@ -50,11 +46,13 @@ struct Place {
     auto operator<=>(const Place&) const = default;
 };
 
-/// Role of a place and its number within the role: standard 1 is level S1, unknown 7 is sample U07. Blanks have number
-/// 0.
+/// Role of a place and its number within the role: standard 1 is level S1, unknown 7 is sample U07; blanks have number
+/// 0. Replicates share all three.
 struct Assignment {
     Role role = Role::Empty;
     int number = 0;
+    /// Of an unknown: each dilution of the sample that was prepared by itself; of an addition: its step. Else 1.
+    int preparation = 1;
     auto operator<=>(const Assignment&) const = default;
 };
 
@@ -111,9 +109,15 @@ struct QcSample {
 /// An unknown.
 struct Sample {
     std::string name;
-    double dilution = 1; ///< > 0; the result is the read-off times this
+    double dilution = 1; ///< of its first preparation, > 0; the result is the read-off times this
     std::string note;
     bool operator==(const Sample&) const = default;
+};
+
+/// What was prepared from a sample besides its first preparation.
+struct Preparation {
+    double dilution = 1; ///< > 0
+    bool operator==(const Preparation&) const = default;
 };
 
 /// A place left out of the calculation by a person.
@@ -287,8 +291,15 @@ struct LevelKey {
 struct QcKey {
     int number = 0;
     int analyte = 1;
-    QcKey(int qc = 0, int ofAnalyte = 1) : number(qc), analyte(ofAnalyte) {}
+    Role role = Role::Qc; ///< one that has a nominal
+    QcKey(int qc = 0, int ofAnalyte = 1, Role ofRole = Role::Qc) : number(qc), analyte(ofAnalyte), role(ofRole) {}
     auto operator<=>(const QcKey&) const = default;
+};
+/// A further preparation of an unknown.
+struct PreparationKey {
+    int number = 0;
+    int preparation = 2;
+    auto operator<=>(const PreparationKey&) const = default;
 };
 struct OverrideKey {
     int analyte = 1;       ///< 0: of the batch
@@ -317,8 +328,9 @@ struct Batch {
     std::map<Slot, int> inUse;                   ///< which reading of a slot counts; a slot without one is not read
     std::map<Place, Assignment> places;          ///< places without an entry are empty
     std::map<LevelKey, Level> levels;            ///< by number of the standard and analyte
-    std::map<QcKey, QcSample> qcs;               ///< by number of the QC and analyte; the name is that of analyte 1
+    std::map<QcKey, QcSample> qcs;               ///< also check standards; the name is that of analyte 1
     std::map<int, Sample> samples;               ///< by number of the unknown
+    std::map<PreparationKey, Preparation> preparations; ///< from the second on
     std::map<Place, Exclusion> exclusions;
     std::map<OverrideKey, Override> overrides;
     bool operator==(const Batch&) const = default;
@@ -334,12 +346,17 @@ struct Batch {
     /// Channels of all readings in use, each once, in the order of import.
     std::vector<std::string> channels() const;
     std::optional<double> concentration(int level, int analyte = 1) const;
-    std::optional<double> nominal(int qc, int analyte = 1) const;
+    std::optional<double> nominal(int qc, int analyte = 1) const { return nominal({Role::Qc, qc}, analyte); }
+    /// Absent as well for a role that has none.
+    std::optional<double> nominal(Assignment group, int analyte) const;
+    /// What its result is multiplied by; 1 for what is no sample.
+    double dilution(Assignment group) const;
     Assignment at(Place place) const;
     bool holds(Place place) const;
 };
 
-/// Short name of a group: "S1", "Blank", the QC's name or "QC 1", "U07".
+/// Short name of a group: "S1", "Blank", the QC's name or "QC 1", "U07", its second dilution "U07.2", its spike "U07
+/// sp".
 std::string shortName(const Batch& batch, Assignment group);
 /// Name a person gave, or else the short name.
 std::string fullName(const Batch& batch, Assignment group);

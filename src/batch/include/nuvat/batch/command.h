@@ -30,6 +30,7 @@ struct SampleKey {
 struct CarrierKey {
     int number = 1;
 };
+using PreparationChange = ItemChange<PreparationKey, Preparation>;
 using LevelChange = ItemChange<LevelKey, Level>;
 using QcChange = ItemChange<QcKey, QcSample>;
 using SampleChange = ItemChange<SampleKey, Sample>;
@@ -44,7 +45,7 @@ using CarrierChange = ItemChange<CarrierKey, Carrier>;
 using RunChange = ItemChange<Place, Run>;
 using InUseChange = ItemChange<Slot, InUse>;
 using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
-                            ExclusionChange, OverrideChange, CarrierChange, RunChange, InUseChange>;
+                            ExclusionChange, OverrideChange, CarrierChange, RunChange, InUseChange, PreparationChange>;
 
 /// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
 struct Command {
@@ -85,14 +86,22 @@ Result<std::vector<double>> seriesConcentrations(const Series& series);
 // changes means that the batch already is as wanted. Those that take an analyte return method.no-analyte when the
 // method has none of that number.
 
-/// Gives the places a role; standards, QCs and unknowns are counted up from one above the highest number in use every
-/// `replicates` places, in `direction`. New unknowns get dilution factor 1. Role::Empty clears; an exclusion stays with
-/// its place, since clearing a well withdraws no decision.
+/// Gives the places a role; roles that are counted are counted up from one above the highest number in use every
+/// `replicates` places, in `direction`; additions are all of the next sample, and their steps are counted. New unknowns
+/// get dilution factor 1. Role::Empty clears; an exclusion stays with its place, since clearing a well withdraws no
+/// decision.
 /// @return layout.replicates when replicates < 1, layout.place when a place is not on the plate
 Result<Command> assignRole(const Batch& batch, const std::vector<Place>& places, Role role, int replicates,
                            Direction direction);
 /// The same for all places that are still empty ("fill the rest").
 Result<Command> fillRest(const Batch& batch, Role role, int replicates, Direction direction);
+/// Makes the places further dilutions of the unknowns in use: each `replicates` places are the next preparation of a
+/// sample, beginning with the first that has fewest. Their dilution is that of the one before until it is set.
+/// @return layout.replicates, layout.place, layout.no-sample while there are no unknowns
+Result<Command> addPreparations(const Batch& batch, const std::vector<Place>& places, int replicates,
+                                Direction direction);
+/// Sets the dilution factor of a preparation of a sample. @return layout.dilution, layout.no-sample
+Result<Command> setDilution(const Batch& batch, Assignment group, double dilution);
 /// Sets the concentrations of S1, S2, … from a series. Levels above its last one lose theirs, except a zero standard:
 /// what an earlier, longer series left there belongs to no series any more.
 Result<Command> setSeries(const Batch& batch, const Series& series, int analyte = 1);
@@ -108,7 +117,8 @@ bool hasGapsInStandards(const Batch& batch);
 /// Counts the standards in use from S1 up in their order; concentrations, of every analyte, go with them.
 Result<Command> renumberStandards(const Batch& batch);
 /// @return layout.concentration when the nominal is not above 0
-Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte = 1);
+/// @param role Qc or CheckStandard
+Result<Command> setQc(const Batch& batch, int number, const QcSample& qc, int analyte = 1, Role role = Role::Qc);
 /// @return layout.dilution when the dilution factor is not above 0
 Result<Command> setSample(const Batch& batch, int number, const Sample& sample);
 /// Names the unknowns from `first` on from a pasted column, one a line; a second column, when it is a number, is the

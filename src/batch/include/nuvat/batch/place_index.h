@@ -30,7 +30,7 @@ public:
     std::span<const Place> members(Assignment group) const;
     /// Groups of a role, by number.
     std::span<const Assignment> groupsOf(Role role) const;
-    /// Numbers in use of a role, ascending.
+    /// Numbers in use of a role, ascending, each once.
     std::vector<int> numbersOf(Role role) const;
 
 private:

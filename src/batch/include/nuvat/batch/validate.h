@@ -21,6 +21,7 @@ Result<void> validate(const Assignment& assignment);
 Result<void> validate(const Level& level);
 Result<void> validate(const QcSample& qc);
 Result<void> validate(const Sample& sample);
+Result<void> validate(const Preparation& preparation);
 Result<void> validate(const Exclusion& exclusion);
 Result<void> validate(const Override& decision);
 

@@ -1,0 +1,148 @@
+#include "panels/samples_card.h"
+
+#include "models/columns_model.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/theme.h"
+#include "widgets/data_table.h"
+
+#include <QVBoxLayout>
+
+namespace nuvat {
+
+SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
+    : Card(tr("QC and samples"), parent), m_workspace(workspace) {
+    body()->setContentsMargins(8, 10, 4, 8);
+    m_count = makeLabel({}, "mute", this);
+    titleRow()->addWidget(m_count);
+    const auto always = [](int) { return true; };
+    m_samples = new ColumnsModel(
+        {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row))); },
+          [this](int row, int role) {
+              return role == cell::kShape  ? QVariant(static_cast<int>(groupAt(row).role))
+                     : role == cell::kBold ? QVariant(true)
+                                           : QVariant();
+          }},
+         {tr("Sample"),
+          false,
+          0,
+          [this](int row) { return nameText(row); },
+          {},
+          always,
+          [this](int row, const QString& typed) { return editName(row, typed); }},
+         {tr("Dilution, nominal"),
+          true,
+          108,
+          [this](int row) { return valueText(row); },
+          {},
+          always,
+          [this](int row, const QString& typed) { return editValue(row, typed); }}},
+        [this] { return static_cast<int>(m_groups.size()); }, this);
+    m_table = new DataTable(m_samples, QStringLiteral("samplesTable"), this);
+    body()->addWidget(m_table);
+    body()->addWidget(makeLabel(tr("Ctrl+V pastes a column of names from the selected place on"), "small", this));
+    connect(m_table, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(groupAt(row)); });
+}
+
+Assignment SamplesCard::groupAt(int row) const {
+    const auto index = static_cast<std::size_t>(row);
+    return index < m_groups.size() ? m_groups[index] : Assignment{};
+}
+
+/// The name is that of analyte 1, the nominal that of the analyte shown.
+QcSample SamplesCard::knownOf(Assignment group) const {
+    const auto found = m_workspace.batch().qcs.find({group.number, 1, group.role});
+    QcSample known = found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
+    known.nominal = m_workspace.batch().nominal(group, m_workspace.analyteNumber());
+    return known;
+}
+
+Sample SamplesCard::sampleOf(Assignment group) const {
+    const auto found = m_workspace.batch().samples.find(group.number);
+    return found == m_workspace.batch().samples.end() ? Sample{} : found->second;
+}
+
+QString SamplesCard::nameText(int row) const {
+    const Assignment group = groupAt(row);
+    return text(hasNominal(group.role) ? knownOf(group).name : sampleOf(group).name);
+}
+
+bool SamplesCard::editName(int row, const QString& typed) {
+    const Assignment group = groupAt(row);
+    const std::string name = typed.trimmed().toStdString();
+    if (hasNominal(group.role)) {
+        QcSample known = knownOf(group);
+        known.name = name;
+        known.nominal = m_workspace.batch().nominal(group, 1); // the name stands with analyte 1
+        return m_workspace.apply(setQc(m_workspace.batch(), group.number, known, 1, group.role));
+    }
+    Sample sample = sampleOf(group);
+    sample.name = name;
+    return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
+}
+
+QString SamplesCard::valueText(int row) const {
+    const Assignment group = groupAt(row);
+    if (!hasNominal(group.role)) {
+        return QStringLiteral("× ") + shown(formatNumber(m_workspace.batch().dilution(group)));
+    }
+    const auto nominal = knownOf(group).nominal;
+    return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit)
+                   : tr("type nominal");
+}
+
+bool SamplesCard::editValue(int row, const QString& typed) {
+    QString plain = typed;
+    plain.remove(u'×').remove(text(m_workspace.analyte().unit));
+    const Assignment group = groupAt(row);
+    const auto value = parseTyped(plain.toStdString());
+    if (!value) {
+        m_workspace.tell(
+            tr("\"%1\" is not a number; %2 stays as it was.").arg(typed, text(shortName(m_workspace.batch(), group))),
+            true);
+        return false;
+    }
+    if (hasNominal(group.role)) {
+        QcSample known = knownOf(group);
+        known.nominal = value;
+        return m_workspace.apply(
+            setQc(m_workspace.batch(), group.number, known, m_workspace.analyteNumber(), group.role));
+    }
+    return m_workspace.apply(setDilution(m_workspace.batch(), group, *value));
+}
+
+void SamplesCard::refresh() {
+    m_groups.clear();
+    for (const Role role : {Role::Qc, Role::CheckStandard, Role::Unknown}) {
+        const auto groups = m_workspace.index().groupsOf(role);
+        m_groups.insert(m_groups.end(), groups.begin(), groups.end());
+    }
+    m_samples->refresh();
+    std::size_t named = 0;
+    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
+    for (const int number : unknowns) {
+        named += sampleOf({Role::Unknown, number}).name.empty() ? 0u : 1u;
+    }
+    m_count->setText(tr("%1 of %2 named").arg(named).arg(unknowns.size()));
+}
+
+void SamplesCard::followSelection() {
+    const auto group = m_workspace.selection().group;
+    int wanted = -1;
+    for (int row = 0; group && row < m_samples->rowCount(); ++row) {
+        wanted = groupAt(row) == *group ? row : wanted;
+    }
+    m_table->showRow(wanted);
+}
+
+void SamplesCard::pasteNames(const QString& names) {
+    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
+    if (unknowns.empty()) {
+        m_workspace.tell(tr("There are no unknowns to name; assign them on the plate first."), true);
+        return;
+    }
+    const auto group = m_workspace.selection().group;
+    const int first = group && group->role == Role::Unknown ? group->number : unknowns.front();
+    m_workspace.apply(pasteSampleNames(m_workspace.batch(), first, names.toStdString()));
+}
+
+} // namespace nuvat

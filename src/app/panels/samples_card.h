@@ -1,0 +1,42 @@
+#pragma once
+
+#include "session/workspace.h"
+#include "widgets/controls.h"
+
+class QLabel;
+
+namespace nuvat {
+
+class ColumnsModel;
+class DataTable;
+
+/// What stands behind the numbers of a layout: QCs and check standards with name and nominal, samples with name and the
+/// dilution of each preparation.
+class SamplesCard : public Card {
+    Q_OBJECT
+public:
+    SamplesCard(Workspace& workspace, QWidget* parent);
+    /// Shows the batch as it is now.
+    void refresh();
+    /// Shows the group that is selected.
+    void followSelection();
+    /// Takes a pasted column of names from the selected sample on.
+    void pasteNames(const QString& names);
+
+private:
+    Assignment groupAt(int row) const;
+    QcSample knownOf(Assignment group) const;
+    Sample sampleOf(Assignment group) const;
+    QString nameText(int row) const;
+    QString valueText(int row) const;
+    bool editName(int row, const QString& typed);
+    bool editValue(int row, const QString& typed);
+
+    Workspace& m_workspace;
+    std::vector<Assignment> m_groups;
+    ColumnsModel* m_samples = nullptr;
+    DataTable* m_table = nullptr;
+    QLabel* m_count = nullptr;
+};
+
+} // namespace nuvat
