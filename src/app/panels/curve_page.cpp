@@ -137,12 +137,15 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 82,
+        {{tr("Place"), false, 98,
           [this, standard](int row) {
               return QStringLiteral("S%1  %2%3")
                   .arg(standard(row).level)
                   .arg(text(shortPlaceName(m_workspace.batch(), standard(row).place)),
-                       standard(row).isUsed ? QString() : tr("  out"));
+                       !standard(row).isUsed ? tr("  out")
+                       : isAnchor(m_workspace.batch(), {standard(row).level, m_workspace.analyteNumber()})
+                           ? tr("  anchor")
+                           : QString());
           },
           [standard](int row, int role) {
               return role == cell::kBold    ? QVariant(true)

@@ -78,7 +78,7 @@ QWidget* LayoutPage::makeToolRow() {
     const QStringList words{tr("Standard"), tr("Blank"), tr("QC"), tr("Unknown"), tr("Empty")};
     for (std::size_t i = 0; i < kRoles.size(); ++i) {
         const int key = i == 4 ? 0 : static_cast<int>(i) + 1;
-        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral(" %1").arg(key), "normal",
+        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral(" %1").arg(key), "tool",
                                   QString::fromLatin1(kNames[i]), row);
         if (kRoles[i] != Role::Empty) {
             button->setIcon(roleIcon(kRoles[i]));
@@ -92,7 +92,7 @@ QWidget* LayoutPage::makeToolRow() {
             layout->addWidget(makeOtherRoles(row));
         }
     }
-    m_fill = makeButton(tr("Fill the rest E"), "normal", QStringLiteral("fillRest"), row);
+    m_fill = makeButton(tr("Fill the rest E"), "tool", QStringLiteral("fillRest"), row);
     m_fill->setToolTip(tr("Makes all empty wells unknowns; while painting, gives them the role of the brush"));
     connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
     layout->addWidget(m_fill);
@@ -113,7 +113,8 @@ QWidget* LayoutPage::makeToolRow() {
 }
 
 QWidget* LayoutPage::makeOtherRoles(QWidget* parent) {
-    m_others = makeButton(tr("Other roles"), "normal", QStringLiteral("otherRoles"), parent);
+    m_others = makeButton(tr("More"), "tool", QStringLiteral("otherRoles"), parent);
+    m_others->setToolTip(tr("Other roles: double blank, reagent blank, check standard, …"));
     m_others->setCheckable(true);
     auto* menu = new QMenu(m_others);
     for (const Role role : rolesInUse()) {
@@ -154,12 +155,12 @@ QWidget* LayoutPage::makeSeriesCard() {
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
     words->addStretch();
+    card->body()->addLayout(words);
     m_anchor = new QCheckBox(tr("Anchor"), card);
     m_anchor->setObjectName(QStringLiteral("anchor"));
     m_anchor->setToolTip(tr("The selected level holds an end of the curve beyond the range: it is fitted, not judged"));
     connect(m_anchor, &QCheckBox::clicked, this, &LayoutPage::toggleAnchor);
-    words->addWidget(m_anchor);
-    card->body()->addLayout(words);
+    card->titleRow()->insertWidget(1, m_anchor);
     m_picture = new SeriesPicture(m_workspace, card);
     card->body()->addWidget(m_picture, 1);
 
@@ -385,10 +386,8 @@ void LayoutPage::followSelection() {
 void LayoutPage::showAnchor() {
     const auto group = m_workspace.selection().group;
     const bool isLevel = group && group->role == Role::Standard;
-    const auto& levels = m_workspace.batch().levels;
-    const auto level = levels.find({isLevel ? group->number : 0, m_workspace.analyteNumber()});
     m_anchor->setEnabled(isLevel);
-    m_anchor->setChecked(isLevel && level != levels.end() && level->second.isAnchor);
+    m_anchor->setChecked(isLevel && isAnchor(m_workspace.batch(), {group->number, m_workspace.analyteNumber()}));
 }
 
 void LayoutPage::toggleAnchor() {
@@ -398,9 +397,8 @@ void LayoutPage::toggleAnchor() {
         return;
     }
     const int analyte = m_workspace.analyteNumber();
-    const auto level = m_workspace.batch().levels.find({group->number, analyte});
-    const bool isAnchor = level != m_workspace.batch().levels.end() && level->second.isAnchor;
-    m_workspace.apply(setAnchor(m_workspace.batch(), group->number, !isAnchor, analyte));
+    const bool isOne = isAnchor(m_workspace.batch(), {group->number, analyte});
+    m_workspace.apply(setAnchor(m_workspace.batch(), group->number, !isOne, analyte));
     showAnchor(); // also when nothing came of it
 }
 
@@ -411,7 +409,7 @@ void LayoutPage::refresh() {
     }
     const bool isOther = brush && (m_isFurther || !hasButton(*brush));
     m_others->setChecked(isOther);
-    m_others->setText(!isOther ? tr("Other roles") : m_isFurther ? tr("Further dilution") : roleTitle(*brush));
+    m_others->setText(!isOther ? tr("More") : m_isFurther ? tr("Further dilution") : roleTitle(*brush));
     m_samples->refresh();
     const Analyte& analyte = m_workspace.analyte();
     if (!m_analyte->hasFocus()) {

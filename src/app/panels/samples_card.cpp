@@ -16,7 +16,7 @@ SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
     titleRow()->addWidget(m_count);
     const auto always = [](int) { return true; };
     m_samples = new ColumnsModel(
-        {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row))); },
+        {{tr("Place"), false, 80, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row))); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(groupAt(row).role))
                      : role == cell::kBold ? QVariant(true)

@@ -215,7 +215,7 @@ void CurvePlot::fillErrors() {
         for (const LevelValue& level : evaluation.levels) {
             allowed = level.number == standard.level ? level.limitPercent : allowed;
         }
-        const bool isOutside = limits.backCalculated && std::abs(*standard.errorPercent) > allowed;
+        const bool isOutside = limits.backCalculated && allowed > 0 && std::abs(*standard.errorPercent) > allowed;
         // Far outside is drawn at the edge of the strip; the number stands in the table.
         const double drawn = std::clamp(*standard.errorPercent, -limit * 2.2, limit * 2.2);
         most = std::max(most, std::abs(drawn) * 1.15);

@@ -77,6 +77,8 @@ QPushButton[kind="primary"]:hover { border-color: @ink; }
 QPushButton[kind="primary"]:disabled { background: @field; color: @mute; border-color: @line; }
 QPushButton[kind="dashed"] { border-style: dashed; color: @mute; background: transparent; }
 QPushButton[kind="plain"] { border: none; background: transparent; padding: 4px; }
+QPushButton[kind="tool"] { padding: 5px 6px; }
+QPushButton[kind="tool"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 6px; }
 QPushButton[kind="chip"] { text-align: left; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }

@@ -45,7 +45,7 @@ LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluatio
     if (const auto n = evaluation.index->groupsOf(Role::Qc).size(); n > 0) {
         parts << QObject::tr("%1 QC").arg(n);
     }
-    parts << plural(evaluation.index->groupsOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
+    parts << plural(evaluation.index->numbersOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
     const bool isMissing = std::any_of(evaluation.levels.begin(), evaluation.levels.end(),
                                        [](const LevelValue& level) { return !level.x; });
     const bool incomplete = isMissing || analyteOf(batch, evaluation).unit.empty() || evaluation.levels.empty();

@@ -65,20 +65,22 @@ void SeriesPicture::paintEvent(QPaintEvent*) {
         // Heights by logarithm, so that the lowest level can be seen beside the highest.
         const double share = c && *c > 0 && highest > lowest ? std::log(*c / lowest) / std::log(highest / lowest) : 1;
         const double h = c ? (*c > 0 ? 4 + share * (base - 10) : 1) : 0;
-        const auto level = batch.levels.find({levels[i], m_workspace.analyteNumber()});
-        const bool isAnchor = level != batch.levels.end() && level->second.isAnchor;
-        painter.setPen(isAnchor ? QPen(t.plum, 1.2, Qt::DashLine) : QPen(Qt::NoPen));
-        painter.setBrush(!c ? t.field : isAnchor ? t.card : t.heat(0.25 + 0.75 * share));
+        const bool isOne = isAnchor(batch, {levels[i], m_workspace.analyteNumber()});
+        painter.setPen(isOne ? QPen(t.plum, 1.2, Qt::DashLine) : QPen(Qt::NoPen));
+        painter.setBrush(!c ? t.field : isOne ? t.card : t.heat(0.25 + 0.75 * share));
         painter.drawRoundedRect(QRectF(area.left() + 2, base - h, std::min(40.0, area.width() - 20), h), 3, 3);
+        if (isOne && h > 30) {
+            painter.setFont(uiFont(11));
+            painter.drawText(QRectF(area.left(), base - h, 44, 24), Qt::AlignCenter, tr("anchor"));
+        }
         painter.setPen(c ? t.ink : t.outcome(Outcome::Review));
         painter.setFont(uiFont(12.5, QFont::Bold));
         painter.drawText(QRectF(area.left() - 4, base + 3, std::min(40.0, area.width() - 20) + 12, 17),
                          Qt::AlignHCenter, c ? shown(formatFigures(*c, 3)) : tr("type"));
         painter.setFont(uiFont(11.5));
         painter.setPen(t.mute);
-        painter.drawText(QRectF(area.left() - 14, base + 19, std::min(40.0, area.width() - 20) + 32, 16),
-                         Qt::AlignHCenter,
-                         (isAnchor && area.width() > 60 ? tr("S%1 anchor") : QStringLiteral("S%1")).arg(levels[i]));
+        painter.drawText(QRectF(area.left() - 4, base + 19, std::min(40.0, area.width() - 20) + 12, 16),
+                         Qt::AlignHCenter, QStringLiteral("S%1").arg(levels[i]));
         if (i + 1 < levels.size() && c && area.width() > 50) {
             if (const auto next = concentration(levels[i + 1]); next && *next > 0 && *c > 0) {
                 const bool isDown = *next < *c;

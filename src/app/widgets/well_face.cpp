@@ -12,6 +12,18 @@ namespace {
 
 constexpr double kCorner = 6;
 
+/// In a smaller size, or cut short, where the text is too long for the line.
+void drawFitted(QPainter& painter, const QRectF& line, const QString& shownText) {
+    constexpr int kSmallest = 10;
+    QFont font = painter.font();
+    while (font.pixelSize() > kSmallest && QFontMetricsF(font).horizontalAdvance(shownText) > line.width()) {
+        font.setPixelSize(font.pixelSize() - 1);
+    }
+    painter.setFont(font);
+    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(shownText, Qt::ElideRight, static_cast<int>(line.width()) + 1));
+}
+
 void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) {
     const Theme& t = theme();
     const bool isSmall = area.width() < 44 || area.height() < 30;
@@ -25,7 +37,7 @@ void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) 
     }
     QRectF line(area.left() + 17, firstY - 9, area.width() - 18, 18);
     drawRoleShape(painter, QPointF(area.left() + 9, firstY), 4, *face.role, t.role(*face.role));
-    painter.drawText(line, Qt::AlignLeft | Qt::AlignVCenter, face.texts.value(0));
+    drawFitted(painter, line, face.texts.value(0));
     line.moveTop(area.top() + area.height() * 0.71 - 9);
     painter.setFont(uiFont(12));
     painter.setPen(face.isIncomplete ? t.outcome(Outcome::Review) : t.mute);

@@ -236,6 +236,11 @@ std::string fullName(const Batch& batch, Assignment group) {
                                                  : further);
 }
 
+bool isAnchor(const Batch& batch, LevelKey level) {
+    const auto found = batch.levels.find(level);
+    return found != batch.levels.end() && found->second.isAnchor;
+}
+
 bool isLaidOut(const Batch& batch, int carrier) {
     const auto isOn = [carrier](const auto& entry) { return entry.first.carrier == carrier; };
     return std::any_of(batch.places.begin(), batch.places.end(), isOn) ||

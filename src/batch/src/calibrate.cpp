@@ -61,10 +61,9 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
                                                "type it under Layout.",
                                            group.places});
         }
-        const auto level = batch.levels.find({group.group.number, evaluation.analyte});
         evaluation.levels.push_back({.number = group.group.number,
                                      .x = concentration,
-                                     .isAnchor = level != batch.levels.end() && level->second.isAnchor,
+                                     .isAnchor = isAnchor(batch, {group.group.number, evaluation.analyte}),
                                      .response = group.response,
                                      .cvPercent = group.unchosen.cvPercent});
         for (const Place place : group.places) {

@@ -18,11 +18,6 @@ std::string valueText(const std::optional<double>& value, const std::string& uni
     return value ? formatNumber(*value) + (unit.empty() ? "" : " " + unit) : "none";
 }
 
-bool isAnchor(const Batch& batch, LevelKey key) {
-    const auto found = batch.levels.find(key);
-    return found != batch.levels.end() && found->second.isAnchor;
-}
-
 /// The lines of a pasted column, without the empty ones at its end.
 std::vector<std::string> pastedLines(const std::string& text) {
     std::istringstream stream(text);

@@ -304,7 +304,9 @@ void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const 
     if (evaluation.fit.isUsable()) {
         working.steps.push_back(back);
     }
-    if (level->errorPercent) {
+    if (level->isAnchor) {
+        working.steps.push_back({"Anchor", {"It takes part in the fit; no criterion judges it."}, false});
+    } else if (level->errorPercent) {
         const std::string limit = level->limitPercent > 0 ? (level->isWithin ? ", within ±" : ", outside ±") +
                                                                 formatNumber(level->limitPercent) + " %"
                                                           : std::string();

@@ -217,6 +217,8 @@ void addStandards(Pages& pages, const Content& c) {
         QString note;
         if (const auto found = c.batch.exclusions.find(s.place); found != c.batch.exclusions.end()) {
             note = QStringLiteral("excluded: ") + text(found->second.reason);
+        } else if (isAnchor(c.batch, {s.level, c.evaluation.analyte})) {
+            note = QStringLiteral("anchor, not judged");
         }
         rows.push_back({QStringLiteral("S%1").arg(s.level), text(placeName(c.batch, s.place)), number(s.x, 4),
                         number(s.y, 4), number(s.normalisedWeight, 3), number(s.backCalculated, 4),

@@ -360,6 +360,8 @@ struct Batch {
 std::string shortName(const Batch& batch, Assignment group);
 /// Name a person gave, or else the short name.
 std::string fullName(const Batch& batch, Assignment group);
+/// Whether a level is marked as an anchor.
+bool isAnchor(const Batch& batch, LevelKey level);
 /// Whether something is laid out or excluded on a carrier.
 bool isLaidOut(const Batch& batch, int carrier);
 /// All places of all carriers, by carrier, row and column.
