@@ -209,8 +209,9 @@ void MainWindow::connectAll() {
     connect(m_panel, &WorkingPanel::pageAsked, this, &MainWindow::showPage);
     connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);
     connect(&m_workspace, &Workspace::offered, m_notice, &NoticeBar::offer);
-    connect(&m_workspace, &Workspace::changed, m_notice, &NoticeBar::withdrawOffer);
+    connect(&m_workspace, &Workspace::edited, m_notice, &NoticeBar::withdrawOffer);
     connect(&m_workspace, &Workspace::changed, this, &MainWindow::refreshFrame);
+    connect(&m_workspace, &Workspace::becameLate, this, &MainWindow::waitForEvaluation);
     connect(&m_workspace, &Workspace::selectionChanged, this, [this] {
         m_actions->refresh();
         refreshStatus();
@@ -262,19 +263,40 @@ void MainWindow::refreshFrame() {
         widget->setVisible(isOpen);
     }
     m_rail->setEnabled(isOpen);
-    m_actions->refresh();
-    m_undo->setEnabled(isOpen && m_workspace.document()->canUndo());
-    m_redo->setEnabled(isOpen && m_workspace.document()->canRedo());
+    refreshUndo();
     m_primary->setEnabled(m_actions->get(QStringLiteral("report.pdf"))->isEnabled());
     if (isOpen) {
-        m_undo->setToolTip(plainTip(tr("Ctrl+Z: %1").arg(text(m_workspace.document()->undoLabel()))));
-        m_redo->setToolTip(plainTip(tr("Redo, Ctrl+Shift+Z: %1").arg(text(m_workspace.document()->redoLabel()))));
         m_title->setToolTip(m_workspace.openBatch().isNamed
                                 ? QString::fromStdString(m_workspace.openBatch().path.string())
                                 : tr("Kept in your data folder until you give it a name (Ctrl+S)"));
     }
     setWindowTitle(isOpen ? tr("%1 – Nuvat").arg(text(batch.info.title)) : QStringLiteral("Nuvat"));
     refreshStatus();
+}
+
+/// Undo and redo follow the newest edit, also while it has still to be evaluated.
+void MainWindow::refreshUndo() {
+    m_actions->refresh();
+    const Document* document = m_workspace.document();
+    m_undo->setEnabled(document != nullptr && document->canUndo());
+    m_redo->setEnabled(document != nullptr && document->canRedo());
+    if (document != nullptr) {
+        m_undo->setToolTip(plainTip(tr("Ctrl+Z: %1").arg(text(document->undoLabel()))));
+        m_redo->setToolTip(plainTip(tr("Redo, Ctrl+Shift+Z: %1").arg(text(document->redoLabel()))));
+    }
+}
+
+/// Says so when an evaluation takes long enough to be noticed; the way back is the edit before it.
+void MainWindow::waitForEvaluation() {
+    refreshUndo();
+    constexpr int kNoticedMillis = 500;
+    QTimer::singleShot(kNoticedMillis, this, [this] {
+        if (m_workspace.isLate()) {
+            m_notice->busy(tr("Evaluating %1 …").arg(text(m_workspace.newest().info.title)),
+                           [this] { m_workspace.undo(); });
+            m_workspace.afterwards([this] { m_notice->done(); });
+        }
+    });
 }
 
 void MainWindow::refreshStatus() {

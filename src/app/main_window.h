@@ -54,6 +54,8 @@ private:
     void makeActions();
     void connectAll();
     void refreshFrame();
+    void refreshUndo();
+    void waitForEvaluation();
     void refreshStatus();
     std::vector<struct Finding> findings();
     Page* page(ChainPage which); ///< made when it is first asked for

@@ -99,7 +99,7 @@ void MainWindow::makeActions() {
         "carrier.rename", tr("Name the plate or list shown…"), {}, [this] { renameCarrier(); }, open);
     add(
         "carrier.remove", tr("Remove the plate or list shown"), {},
-        [this] { m_workspace.apply(removeCarrier(m_workspace.batch(), m_workspace.carrierNumber())); }, hasSeveral);
+        [this] { m_workspace.apply(removeCarrier(m_workspace.newest(), m_workspace.carrierNumber())); }, hasSeveral);
     add(
         "method.addAnalyte", tr("Add an analyte…"), {}, [this] { addAnalyte(); },
         [this] { return m_workspace.isOpen(); });

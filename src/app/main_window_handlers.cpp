@@ -205,12 +205,11 @@ void MainWindow::importPreviewed() {
     }
     bool isDone = true;
     for (const std::vector<PlateImport>& reads : plates) {
-        const auto& before = m_workspace.batch().carriers;
-        const int last = before.rbegin()->first;
+        const int last = m_workspace.newest().carriers.rbegin()->first;
         isDone = isDone &&
-                 m_workspace.apply(importReads(m_workspace.batch(), reads, carrier, m_workspace.document()->now()));
-        if (m_workspace.batch().carriers.rbegin()->first > last) {
-            m_workspace.showCarrier(m_workspace.batch().carriers.rbegin()->first);
+                 m_workspace.apply(importReads(m_workspace.newest(), reads, carrier, m_workspace.document()->now()));
+        if (const int added = m_workspace.newest().carriers.rbegin()->first; added > last) {
+            m_workspace.afterwards([this, added] { m_workspace.showCarrier(added); });
         }
         carrier = 0; // further plates of the file are new ones
     }
@@ -230,7 +229,7 @@ void MainWindow::endImport() {
 void MainWindow::askDetails() {
     const BatchInfo& info = m_workspace.batch().info;
     if (const auto typed = nuvat::askDetails(this, {text(info.title), text(info.laboratory), text(info.note)})) {
-        m_workspace.apply(setDetails(m_workspace.batch(), typed->title.toStdString(), typed->laboratory.toStdString(),
+        m_workspace.apply(setDetails(m_workspace.newest(), typed->title.toStdString(), typed->laboratory.toStdString(),
                                      typed->note.toStdString()));
         remember();
     }
@@ -265,7 +264,7 @@ void MainWindow::exclude(const std::vector<Place>& places) {
             : text(countOfPlaces(m_workspace.batch(), wanted));
     if (const auto reason = askReason(this, what)) {
         m_workspace.apply(
-            excludePlaces(m_workspace.batch(), wanted, reason->toStdString(), m_workspace.document()->now()));
+            excludePlaces(m_workspace.newest(), wanted, reason->toStdString(), m_workspace.document()->now()));
     }
 }
 
@@ -277,7 +276,7 @@ void MainWindow::addAnalyte() {
     if (!name) {
         return;
     }
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     Analyte analyte = m_workspace.analyte();
     analyte.name = name->toStdString();
     // Where there is a reading for each analyte the new one takes the next.
@@ -286,8 +285,8 @@ void MainWindow::addAnalyte() {
     const bool hasOwn = channels.size() >= static_cast<std::size_t>(next);
     analyte.source.rule = ValueRule{hasOwn ? channels[static_cast<std::size_t>(next) - 1] : std::string()};
     method.analytes.push_back(analyte);
-    if (m_workspace.apply(setMethod(m_workspace.batch(), method))) {
-        m_workspace.showAnalyte(next);
+    if (m_workspace.apply(setMethod(m_workspace.newest(), method))) {
+        m_workspace.afterwards([this, next] { m_workspace.showAnalyte(next); });
     }
 }
 
@@ -306,7 +305,7 @@ void MainWindow::addCarrier(CarrierKind kind) {
         return;
     }
     constexpr int kRuns = 24;
-    const Batch& batch = m_workspace.batch();
+    const Batch& batch = m_workspace.newest();
     const bool isDone = m_workspace.apply(
         kind == CarrierKind::RunList ? addRunList(batch, kRuns)
                                      : nuvat::addCarrier(batch, m_workspace.carrier().kind == kind
@@ -314,7 +313,8 @@ void MainWindow::addCarrier(CarrierKind kind) {
                                                                               m_workspace.carrier().columns}
                                                                     : Carrier{}));
     if (isDone) {
-        m_workspace.showCarrier(m_workspace.batch().carriers.rbegin()->first);
+        const int added = m_workspace.newest().carriers.rbegin()->first;
+        m_workspace.afterwards([this, added] { m_workspace.showCarrier(added); });
         showPage(kind == CarrierKind::RunList ? ChainPage::Data : ChainPage::Layout);
     }
 }
@@ -323,17 +323,17 @@ void MainWindow::renameCarrier() {
     const int number = m_workspace.carrierNumber();
     if (const auto name = askLine(this, tr("Name the plate or list"), tr("Its name; empty to go by its number."),
                                   text(m_workspace.carrier().name))) {
-        m_workspace.apply(nuvat::renameCarrier(m_workspace.batch(), number, name->toStdString()));
+        m_workspace.apply(nuvat::renameCarrier(m_workspace.newest(), number, name->toStdString()));
     }
 }
 
 void MainWindow::removeAnalyte() {
     // Levels and QCs of the later ones move up with their analyte.
-    m_workspace.apply(nuvat::removeAnalyte(m_workspace.batch(), m_workspace.analyteNumber()));
+    m_workspace.apply(nuvat::removeAnalyte(m_workspace.newest(), m_workspace.analyteNumber()));
 }
 
 void MainWindow::restoreSelected() {
-    m_workspace.apply(restorePlaces(m_workspace.batch(), m_workspace.selection().places));
+    m_workspace.apply(restorePlaces(m_workspace.newest(), m_workspace.selection().places));
 }
 
 void MainWindow::savePdf() {
@@ -344,19 +344,21 @@ void MainWindow::savePdf() {
     if (!path) {
         return;
     }
-    // Copies go to the other thread; the batch may change meanwhile.
-    runJob<void>(
-        this,
-        [file = pathOf(*path), batch = m_workspace.batch(), evaluation = m_workspace.wholeEvaluation(),
-         history = m_workspace.document()->history(),
-         now](Progress&) { return Report(batch, evaluation, history, now).writePdf(file, text(batch.info.title)); },
-        [this, path](Result<void> written) {
-            if (written) {
-                m_workspace.tell(tr("The report was saved as %1.").arg(*path), false);
-            } else {
-                m_workspace.tell(written.error());
-            }
-        });
+    m_workspace.afterwards([this, path] {
+        runJob<void>(
+            this,
+            [file = pathOf(*path), now = m_workspace.snapshot()](Progress&) {
+                return Report(*now.batch, *now.evaluation, now.history, now.timeMillis)
+                    .writePdf(file, text(now.batch->info.title));
+            },
+            [this, path](Result<void> written) {
+                if (written) {
+                    m_workspace.tell(tr("The report was saved as %1.").arg(*path), false);
+                } else {
+                    m_workspace.tell(written.error());
+                }
+            });
+    });
 }
 
 void MainWindow::exportCsv() {
@@ -367,12 +369,15 @@ void MainWindow::exportCsv() {
     if (!path) {
         return;
     }
-    if (const auto written = writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.wholeEvaluation()));
-        !written) {
-        m_workspace.tell(written.error());
-    } else {
-        m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
-    }
+    m_workspace.afterwards([this, path] {
+        if (const auto written =
+                writeText(pathOf(*path), resultsCsv(m_workspace.batch(), m_workspace.wholeEvaluation()));
+            !written) {
+            m_workspace.tell(written.error());
+        } else {
+            m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
+        }
+    });
 }
 
 void MainWindow::dragEnterEvent(QDragEnterEvent* event) {

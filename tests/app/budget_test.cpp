@@ -62,6 +62,7 @@ protected:
             const double loop = calibrationLoop();
             const double before = threadSeconds();
             action(round);
+            m_workspace->settle();
             for (int pass = 0; pass < 3; ++pass) {
                 QApplication::sendPostedEvents();
                 QApplication::processEvents();

@@ -88,7 +88,7 @@ protected:
 
 TEST_F(Carriers, TwoFilesOfTwoReadsAreTwoPlates) {
     importBoth();
-    const Batch& batch = m_workspace->batch();
+    const Batch& batch = m_workspace->newest();
     EXPECT_EQ(batch.carriers.size(), 2u);
     EXPECT_EQ(batch.readings.size(), 4u);
     EXPECT_EQ(batch.channels(), (std::vector<std::string>{"450 nm", "620 nm"}));
@@ -178,16 +178,20 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->cellRect(6, 3).center());
     QTest::keyClicks(list, QStringLiteral("7"));
     QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("5"));
+    wait();
     EXPECT_EQ(find<QLineEdit>("runEditor")->text(), QStringLiteral("75"));
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Escape);
+    wait();
     EXPECT_EQ(list->cellText(6, 3), shown("0.65"));
     QTest::keyClick(list, Qt::Key_PageDown);
+    wait();
     EXPECT_GT(m_workspace->selection().places.front().row, 10);
     // Roles with the same keys as on the plate.
     clickChain(ChainPage::Layout);
     auto* layout = find<RunListView>("layoutPlateList");
     const auto dragRuns = [&](int from, int to) {
         QTest::mousePress(layout->viewport(), Qt::LeftButton, {}, layout->cellRect(from, 0).center());
+        wait();
         const QPoint end = layout->cellRect(to, 0).center();
         QMouseEvent move(QEvent::MouseMove, QPointF(end), layout->viewport()->mapToGlobal(QPointF(end)), Qt::NoButton,
                          Qt::LeftButton, {});
@@ -203,7 +207,7 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     key(Qt::Key_1);
     dragRuns(4, 6);
     key(Qt::Key_4);
-    const Batch& batch = m_workspace->batch();
+    const Batch& batch = m_workspace->newest();
     EXPECT_EQ(batch.at({3, 0}), (Assignment{Role::Standard, 3}));
     EXPECT_EQ(batch.at({5, 0}), (Assignment{Role::Unknown, 1})); // the same name: replicates
     EXPECT_EQ(batch.at({6, 0}), (Assignment{Role::Unknown, 2}));
@@ -212,7 +216,9 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     method.analyte().fit = {.model = Model::Line};
     method.analyte().range.by = RangeBy::Levels;
     ASSERT_TRUE(m_workspace->apply(setMethod(batch, method)));
+    wait();
     ASSERT_TRUE(m_workspace->apply(setSeries(batch, {1, false, 2, 3})));
+    wait();
     EXPECT_NEAR(*m_workspace->evaluation().result({Role::Unknown, 2})->result, 3, 0.01);
     // X takes a run out, with a reason, as it does with a well.
     dragRuns(6, 6);

@@ -106,19 +106,23 @@ TEST_F(Pages, LevelsAreTypedOneAfterTheOther) {
     auto* picture = find<SeriesPicture>("seriesPicture");
     auto* editor = find<QLineEdit>("levelEditor");
     QTest::mouseClick(picture, Qt::LeftButton, {}, picture->levelRect(0).center().toPoint());
+    wait();
     const auto placesBefore = m_workspace->batch().places;
     // A digit begins to type, though 1 to 4 are also the keys of the roles.
     QTest::keyClicks(picture, QStringLiteral("2"));
     QTest::keyClicks(editor, QStringLiteral("11"));
     QTest::keyClick(editor, Qt::Key_Tab);
+    wait();
     EXPECT_EQ(m_workspace->batch().levels.at(1).concentration, 211);
     EXPECT_TRUE(editor->isVisible());
     QTest::keyClicks(editor, QStringLiteral("111"));
     QTest::keyClick(editor, Qt::Key_Return);
+    wait();
     EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, 111);
     QTest::keyClick(editor, Qt::Key_Backtab);
     QTest::keyClicks(editor, QStringLiteral("99"));
     QTest::keyClick(editor, Qt::Key_Escape);
+    wait();
     EXPECT_FALSE(editor->isVisible());
     EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, 111);
     EXPECT_EQ(m_workspace->batch().places, placesBefore);
@@ -150,6 +154,7 @@ TEST_F(Pages, ClearingALevelOffersToRenumberTheRest) {
     ASSERT_TRUE(offered->isVisible());
     EXPECT_EQ(offered->text(), QStringLiteral("Renumber"));
     QTest::mouseClick(offered, Qt::LeftButton);
+    wait();
     EXPECT_EQ(m_workspace->index().numbersOf(Role::Standard), (std::vector<int>{1, 2, 3, 4, 5, 6}));
     EXPECT_EQ(m_workspace->batch().levels.at(2).concentration, third);
     EXPECT_FALSE(offered->isVisible());
@@ -207,6 +212,7 @@ TEST_F(Pages, TheDilutionMultipliesTheResultAndNotTheFit) {
     Sample sample = m_workspace->batch().samples.at(5);
     sample.dilution = 10;
     ASSERT_TRUE(m_workspace->apply(setSample(m_workspace->batch(), 5, sample)));
+    wait();
     EXPECT_EQ(*m_workspace->evaluation().result({Role::Unknown, 5})->result, 2 * before);
     EXPECT_EQ(m_workspace->evaluation().fit.parameters, fit);
 }
@@ -316,6 +322,7 @@ TEST_F(Pages, TheCurveIsSetBesideItLive) {
     key(Qt::Key_S);
     ASSERT_TRUE(find<QWidget>("curveSettingsPanel")->isVisible());
     choosePart(find<Segments>("fitTo"), 1);
+    wait();
     EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Means);
     EXPECT_EQ(m_workspace->evaluation().fit.n, 7u);
     choose("interval", QStringLiteral("profile likelihood"));
@@ -323,6 +330,7 @@ TEST_F(Pages, TheCurveIsSetBesideItLive) {
     // Holding a begins with the fitted one, and the field waits for another.
     const double fitted = m_workspace->evaluation().fit.parameter("a");
     choosePart(find<Segments>("holdA"), 1);
+    wait();
     EXPECT_EQ(m_workspace->analyte().fit.heldA, fitted);
     auto* held = find<NumberField>("heldA");
     EXPECT_TRUE(held->hasFocus());
@@ -338,6 +346,7 @@ TEST_F(Pages, TheCurveIsSetBesideItLive) {
     typeInto("lloq", QStringLiteral("2"));
     typeInto("uloq", QStringLiteral("100"));
     choosePart(find<Segments>("beyond"), 1);
+    wait();
     EXPECT_EQ(m_workspace->evaluation().range.lloq, 2.0);
     EXPECT_EQ(m_workspace->analyte().range.extrapolation, 2);
     m_workspace->selectGroup({Role::Unknown, 5});
@@ -347,6 +356,7 @@ TEST_F(Pages, TheCurveIsSetBesideItLive) {
     for (int k = 0; k < 8; ++k) {
         m_workspace->undo();
     }
+    wait();
     EXPECT_EQ(m_workspace->analyte().fit.fitTo, FitTo::Replicates);
     EXPECT_FALSE(m_workspace->analyte().fit.heldA);
 }
@@ -409,6 +419,7 @@ TEST_F(Pages, OnlySettingsThatApplyAreShown) {
     dilution->selectAll();
     QTest::keyClicks(dilution, QStringLiteral("2"));
     QTest::keyClick(dilution, Qt::Key_Tab);
+    wait();
     EXPECT_EQ(m_workspace->batch().method.dilutionRelativeSe, 0.02);
     EXPECT_TRUE(find<NumberField>("keepBest")->hasFocus());
     click("curveSettingsTitle");
@@ -475,6 +486,7 @@ TEST_F(Pages, TheStripOfErrorsJudgesTheEndLevelsByTheirOwnLimit) {
         method.limits.backCalculated = 15;
         method.limits.backCalculatedAtLowest = atLowest;
         EXPECT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
+        wait();
         return find<CurvePlot>("curvePlot")->errorsOutside();
     };
     // The lowest level of the demo is 16.7 and 18.1 % off, all others less than 12 %.
@@ -574,13 +586,16 @@ TEST_F(Pages, TheSetOfCriteriaIsChosenAndACriterionOfOnesOwnAdded) {
     find<QComboBox>("criterionScope")->setCurrentIndex(3);
     quantity->setFocus();
     QTest::keyClicks(quantity, QStringLiteral("intervall"));
+    wait();
     EXPECT_TRUE(values().contains(QStringLiteral("character 1"))) << values().toStdString();
     EXPECT_FALSE(find<QPushButton>("criterionDone")->isEnabled());
     quantity->clear();
     QTest::keyClicks(quantity, QStringLiteral("2*inter"));
+    wait();
     auto* popup = find<QWidget>("criterionEditor")->findChild<QCompleter*>()->popup();
     EXPECT_TRUE(popup->isVisible());
     QTest::keyClick(popup, Qt::Key_Return);
+    wait();
     EXPECT_EQ(quantity->text(), QStringLiteral("2*interval"));
     EXPECT_TRUE(values().startsWith(QStringLiteral("Now: U01 "))) << values().toStdString();
     typeInto("criterionLimit", QStringLiteral("10"), false);
@@ -590,6 +605,7 @@ TEST_F(Pages, TheSetOfCriteriaIsChosenAndACriterionOfOnesOwnAdded) {
     EXPECT_EQ(find<QLineEdit>("criterionTitle")->text(), QStringLiteral("Narrow enough"));
     EXPECT_TRUE(find<QPushButton>("criterionDone")->isEnabled());
     QTest::keyClick(find<QLineEdit>("criterionLimit"), Qt::Key_Return);
+    wait();
     ASSERT_EQ(m_workspace->batch().method.criteria.size(), 1u);
     EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Narrow enough"), QStringLiteral("Outcome")),
               QStringLiteral("Review"));
@@ -622,6 +638,7 @@ TEST_F(Pages, LimitsAreChangedBesideTheCriteria) {
     EXPECT_TRUE(field->hasFocus());
     QTest::keyClicks(field, QStringLiteral("25"));
     QTest::keyClick(field, Qt::Key_Tab);
+    wait();
     EXPECT_EQ(m_workspace->batch().method.limits.unknownCv, 25);
     EXPECT_EQ(cellOf("criteriaTable", QStringLiteral("Replicate CV of unknowns"), QStringLiteral("Outcome")),
               QStringLiteral("Pass"));
@@ -632,6 +649,7 @@ TEST_F(Pages, LimitsAreChangedBesideTheCriteria) {
     field->selectAll();
     QTest::keyClick(field, Qt::Key_Delete);
     QTest::keyClick(field, Qt::Key_Return);
+    wait();
     EXPECT_FALSE(m_workspace->batch().method.limits.unknownCv);
     EXPECT_FALSE(find<DataTable>("criteriaTable")->copyText().contains(QStringLiteral("Replicate CV of unknowns")));
     EXPECT_EQ(find<NumberField>("limitQcWithin")->text(),
@@ -640,6 +658,7 @@ TEST_F(Pages, LimitsAreChangedBesideTheCriteria) {
     find<NumberField>("limitUnknownCv")->setFocus(); // looked at, not typed: 200/3 stays
     EXPECT_EQ(m_workspace->batch().method.limits.qcWithin, 200.0 / 3);
     QTest::mouseClick(find<QWidget>("limitBlankBelow"), Qt::LeftButton);
+    wait();
     EXPECT_TRUE(m_workspace->batch().method.limits.isBlankBelowLloq);
     // The wheel over a list scrolls; it does not choose.
     auto* set = find<QComboBox>("criteriaSet");
@@ -672,6 +691,7 @@ TEST_F(Pages, WhatIsBeingTypedStaysWithItsBatch) {
     Method method = m_workspace->batch().method;
     method.criteria = {{"B", CriterionScope::Sample, "cv", Comparison::AtMost, 5, true}};
     ASSERT_TRUE(m_workspace->apply(setMethod(m_workspace->batch(), method)));
+    wait();
     m_workspace->selectCriterion("own-1");
     typeInto("criterionLimit", QStringLiteral("7"), false);
     drop(first);

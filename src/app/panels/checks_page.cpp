@@ -123,10 +123,10 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         if (index >= static_cast<int>(sets.size())) {
             return; // the batch's own, which is in use
         }
-        Method method = m_workspace.batch().method;
+        Method method = m_workspace.newest().method;
         method.criteriaName = sets[static_cast<std::size_t>(index)].name;
         method.limits = sets[static_cast<std::size_t>(index)].limits;
-        m_workspace.apply(setMethod(m_workspace.batch(), method));
+        m_workspace.apply(setMethod(m_workspace.newest(), method));
     });
     connect(m_own, &QPushButton::clicked, this, [this] {
         m_editor->show();
@@ -197,9 +197,9 @@ void ChecksPage::overrideSelected() {
     const CriterionResult copy = *criterion; // the list is made anew by the command
     const int analyte = analyteOf(*criterion);
     if (copy.isOverridden()) {
-        m_workspace.apply(withdrawOverride(m_workspace.batch(), analyte, copy));
+        m_workspace.apply(withdrawOverride(m_workspace.newest(), analyte, copy));
     } else if (const auto reason = askOverride(this, text(copy.title))) {
-        m_workspace.apply(overrideCriterion(m_workspace.batch(), analyte, copy, reason->toStdString(),
+        m_workspace.apply(overrideCriterion(m_workspace.newest(), analyte, copy, reason->toStdString(),
                                             m_workspace.document()->now()));
     }
 }

@@ -300,9 +300,9 @@ void CompareView::take() {
     if (one == nullptr || !m_take->isEnabled()) {
         return;
     }
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     method.analyte(m_workspace.analyteNumber()).fit = one->options;
-    m_workspace.apply(setMethod(m_workspace.batch(), method));
+    m_workspace.apply(setMethod(m_workspace.newest(), method));
 }
 
 } // namespace nuvat

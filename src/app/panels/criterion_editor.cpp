@@ -217,7 +217,7 @@ void CriterionEditor::commit() {
     if (!isComplete()) {
         return; // the line below says what is missing
     }
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     if (m_index && *m_index >= method.criteria.size()) {
         return; // an undo has taken it away
     }
@@ -229,16 +229,16 @@ void CriterionEditor::commit() {
     }
     method.criteria[at] = typed();
     m_index = at; // before the window hears of the change
-    if (m_workspace.apply(setMethod(m_workspace.batch(), method))) {
+    if (m_workspace.apply(setMethod(m_workspace.newest(), method))) {
         m_workspace.selectCriterion(ownCriterionKey(at));
     }
 }
 
 void CriterionEditor::remove() {
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     if (m_index && *m_index < method.criteria.size()) {
         method.criteria.erase(method.criteria.begin() + static_cast<std::ptrdiff_t>(*m_index));
-        m_workspace.apply(setMethod(m_workspace.batch(), method));
+        m_workspace.apply(setMethod(m_workspace.newest(), method));
     }
     Q_EMIT closed();
 }
@@ -248,7 +248,7 @@ void CriterionEditor::refresh() {
     if (isHidden()) {
         return; // it is filled when it is shown
     }
-    const auto& criteria = m_workspace.batch().method.criteria;
+    const auto& criteria = m_workspace.newest().method.criteria;
     if (m_index && *m_index >= criteria.size()) {
         Q_EMIT closed();
     } else if (m_index && !(criteria[*m_index] == typed()) && !isAncestorOf(QApplication::focusWidget())) {

@@ -397,9 +397,9 @@ void CurvePage::showEvent(QShowEvent* event) {
 }
 
 void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     change(method.analyte(m_workspace.analyteNumber()));
-    m_workspace.apply(setMethod(m_workspace.batch(), method));
+    m_workspace.apply(setMethod(m_workspace.newest(), method));
 }
 
 void CurvePage::followSelection() {

@@ -78,8 +78,8 @@ void CurveSettings::makeFit() {
             const Fit& fit = m_workspace.evaluation().fit;
             const double now = fit.isUsable() ? fit.parameter(parameter) : 0; // to begin with
             change([&](Method&, Analyte& a) { a.fit.*member = index == 1 ? std::optional(now) : std::nullopt; });
-            if (index == 1) {
-                value->setFocus(Qt::TabFocusReason);
+            if (index == 1) { // it can be typed into when it is shown
+                m_workspace.afterwards([value] { value->setFocus(Qt::TabFocusReason); });
             }
         });
         return form()->row(title, {choice, value});

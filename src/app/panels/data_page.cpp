@@ -106,7 +106,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     readingsCard->body()->addWidget(
         makeLabel(tr("Double-click a reading to use it; layout and method stay as they are."), "small", readingsCard));
     connect(m_readingsTable, &QAbstractItemView::doubleClicked, this, [this, reading](const QModelIndex& index) {
-        m_workspace.apply(useReading(m_workspace.batch(), reading(index.row()).first));
+        m_workspace.apply(useReading(m_workspace.newest(), reading(index.row()).first));
     });
     bottom->addWidget(readingsCard, 5);
 

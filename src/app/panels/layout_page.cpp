@@ -178,9 +178,13 @@ QWidget* LayoutPage::makeSeriesCard() {
     }
     const auto edited = [this](QLineEdit* field, std::string Analyte::*member) {
         connect(field, &QLineEdit::editingFinished, this, [this, field, member] {
-            Method method = m_workspace.batch().method;
+            if (!field->isModified()) {
+                return;
+            }
+            field->setModified(false);
+            Method method = m_workspace.newest().method;
             method.analyte(m_workspace.analyteNumber()).*member = field->text().trimmed().toStdString();
-            m_workspace.apply(setMethod(m_workspace.batch(), method));
+            m_workspace.apply(setMethod(m_workspace.newest(), method));
         });
     };
     edited(m_analyte, &Analyte::name);
@@ -298,8 +302,8 @@ Direction LayoutPage::direction() const {
 
 void LayoutPage::assign(const std::vector<Place>& places, Role role, bool isFurther) {
     const std::size_t cleared = role == Role::Empty ? groupsAt(places) : 0;
-    const bool hadGaps = hasGapsInStandards(m_workspace.batch());
-    const Batch& batch = m_workspace.batch();
+    const Batch& batch = m_workspace.newest();
+    const bool hadGaps = hasGapsInStandards(batch);
     const int replicates = m_replicates->currentText().toInt();
     if (!m_workspace.apply(isFurther ? addPreparations(batch, places, replicates, direction())
                                      : assignRole(batch, places, role, replicates, direction()))) {
@@ -310,16 +314,16 @@ void LayoutPage::assign(const std::vector<Place>& places, Role role, bool isFurt
         m_workspace.offer(tr("%1 wells of %2 replicate groups were cleared.").arg(places.size()).arg(cleared),
                           tr("Undo"), [this] { m_workspace.undo(); });
     }
-    if (!hadGaps && hasGapsInStandards(m_workspace.batch())) {
+    if (!hadGaps && hasGapsInStandards(batch)) {
         m_workspace.offer(tr("The standards in use are no longer S1, S2, … in sequence."), tr("Renumber"),
-                          [this] { m_workspace.apply(renumberStandards(m_workspace.batch())); });
+                          [this] { m_workspace.apply(renumberStandards(m_workspace.newest())); });
     }
 }
 
 /// What is left on a plate are its unknowns, unless a role is being painted.
 void LayoutPage::fillTheRest() {
     const Role role = m_plate->brush().value_or(Role::Unknown);
-    m_workspace.apply(fillRest(m_workspace.batch(), role == Role::Empty ? Role::Unknown : role,
+    m_workspace.apply(fillRest(m_workspace.newest(), role == Role::Empty ? Role::Unknown : role,
                                m_replicates->currentText().toInt(), direction()));
 }
 
@@ -342,7 +346,7 @@ void LayoutPage::applySeries() {
     series.isDivided = m_step->currentIndex() == 0;
     series.factor = parseTyped(m_factor->text().toStdString()).value_or(0);
     series.levels = m_levels->text().trimmed().toInt();
-    m_workspace.apply(setSeries(m_workspace.batch(), series, m_workspace.analyteNumber()));
+    m_workspace.apply(setSeries(m_workspace.newest(), series, m_workspace.analyteNumber()));
 }
 
 /// Fills the words of the series from the levels when they form one.
@@ -397,8 +401,8 @@ void LayoutPage::toggleAnchor() {
         return;
     }
     const int analyte = m_workspace.analyteNumber();
-    const bool isOne = isAnchor(m_workspace.batch(), {group->number, analyte});
-    m_workspace.apply(setAnchor(m_workspace.batch(), group->number, !isOne, analyte));
+    const bool isOne = isAnchor(m_workspace.newest(), {group->number, analyte});
+    m_workspace.apply(setAnchor(m_workspace.newest(), group->number, !isOne, analyte));
     showAnchor(); // also when nothing came of it
 }
 

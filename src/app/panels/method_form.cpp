@@ -78,9 +78,9 @@ void MethodForm::showOpen() {
 }
 
 bool MethodForm::change(const Edit& edit) {
-    Method method = m_workspace.batch().method;
+    Method method = m_workspace.newest().method;
     edit(method, method.analyte(m_workspace.analyteNumber()));
-    return m_workspace.apply(setMethod(m_workspace.batch(), method));
+    return m_workspace.apply(setMethod(m_workspace.newest(), method));
 }
 
 NumberField* MethodForm::number(LiveForm* form, const char* name, const QString& title, const NumberEdit& edit,

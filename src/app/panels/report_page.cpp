@@ -117,7 +117,7 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
         onOff->setAccessibleName(QString::fromUtf8(block.title));
         onOff->setEnabled(block.key != "heading");
         connect(onOff, &QAbstractButton::clicked, this, [this, key = block.key, title = block.title](bool isOn) {
-            m_workspace.apply(setMethod(m_workspace.batch(), withBlock(m_workspace.batch().method, key, isOn),
+            m_workspace.apply(setMethod(m_workspace.newest(), withBlock(m_workspace.newest().method, key, isOn),
                                         std::string("Report ") + (isOn ? "with " : "without ") + title));
         });
         row->addWidget(onOff);

@@ -93,9 +93,9 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
                               : std::optional(group(row).places.front()));
     });
     connect(m_subtract, &QAbstractButton::clicked, this, [this](bool isOn) {
-        Method method = m_workspace.batch().method;
+        Method method = m_workspace.newest().method;
         method.subtractsBlank = isOn;
-        m_workspace.apply(setMethod(m_workspace.batch(), method));
+        m_workspace.apply(setMethod(m_workspace.newest(), method));
     });
 }
 

@@ -49,43 +49,46 @@ Assignment SamplesCard::groupAt(int row) const {
 }
 
 /// The name is that of analyte 1, the nominal that of the analyte shown.
-QcSample SamplesCard::knownOf(Assignment group) const {
-    const auto found = m_workspace.batch().qcs.find({group.number, 1, group.role});
-    QcSample known = found == m_workspace.batch().qcs.end() ? QcSample{} : found->second;
-    known.nominal = m_workspace.batch().nominal(group, m_workspace.analyteNumber());
+QcSample SamplesCard::knownOf(const Batch& batch, Assignment group) const {
+    const auto found = batch.qcs.find({group.number, 1, group.role});
+    QcSample known = found == batch.qcs.end() ? QcSample{} : found->second;
+    known.nominal = batch.nominal(group, m_workspace.analyteNumber());
     return known;
 }
 
-Sample SamplesCard::sampleOf(Assignment group) const {
-    const auto found = m_workspace.batch().samples.find(group.number);
-    return found == m_workspace.batch().samples.end() ? Sample{} : found->second;
+namespace {
+Sample sampleOf(const Batch& batch, Assignment group) {
+    const auto found = batch.samples.find(group.number);
+    return found == batch.samples.end() ? Sample{} : found->second;
 }
+} // namespace
 
 QString SamplesCard::nameText(int row) const {
     const Assignment group = groupAt(row);
-    return text(hasNominal(group.role) ? knownOf(group).name : sampleOf(group).name);
+    return text(hasNominal(group.role) ? knownOf(m_workspace.newest(), group).name
+                                       : sampleOf(m_workspace.newest(), group).name);
 }
 
 bool SamplesCard::editName(int row, const QString& typed) {
     const Assignment group = groupAt(row);
     const std::string name = typed.trimmed().toStdString();
     if (hasNominal(group.role)) {
-        QcSample known = knownOf(group);
+        QcSample known = knownOf(m_workspace.newest(), group);
         known.name = name;
-        known.nominal = m_workspace.batch().nominal(group, 1); // the name stands with analyte 1
-        return m_workspace.apply(setQc(m_workspace.batch(), group.number, known, 1, group.role));
+        known.nominal = m_workspace.newest().nominal(group, 1); // the name stands with analyte 1
+        return m_workspace.apply(setQc(m_workspace.newest(), group.number, known, 1, group.role));
     }
-    Sample sample = sampleOf(group);
+    Sample sample = sampleOf(m_workspace.newest(), group);
     sample.name = name;
-    return m_workspace.apply(setSample(m_workspace.batch(), group.number, sample));
+    return m_workspace.apply(setSample(m_workspace.newest(), group.number, sample));
 }
 
 QString SamplesCard::valueText(int row) const {
     const Assignment group = groupAt(row);
     if (!hasNominal(group.role)) {
-        return QStringLiteral("× ") + shown(formatNumber(m_workspace.batch().dilution(group)));
+        return QStringLiteral("× ") + shown(formatNumber(m_workspace.newest().dilution(group)));
     }
-    const auto nominal = knownOf(group).nominal;
+    const auto nominal = knownOf(m_workspace.newest(), group).nominal;
     return nominal ? shown(formatNumber(*nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit)
                    : tr("type nominal");
 }
@@ -102,12 +105,12 @@ bool SamplesCard::editValue(int row, const QString& typed) {
         return false;
     }
     if (hasNominal(group.role)) {
-        QcSample known = knownOf(group);
+        QcSample known = knownOf(m_workspace.newest(), group);
         known.nominal = value;
         return m_workspace.apply(
-            setQc(m_workspace.batch(), group.number, known, m_workspace.analyteNumber(), group.role));
+            setQc(m_workspace.newest(), group.number, known, m_workspace.analyteNumber(), group.role));
     }
-    return m_workspace.apply(setDilution(m_workspace.batch(), group, *value));
+    return m_workspace.apply(setDilution(m_workspace.newest(), group, *value));
 }
 
 void SamplesCard::refresh() {
@@ -120,7 +123,7 @@ void SamplesCard::refresh() {
     std::size_t named = 0;
     const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
     for (const int number : unknowns) {
-        named += sampleOf({Role::Unknown, number}).name.empty() ? 0u : 1u;
+        named += sampleOf(m_workspace.batch(), {Role::Unknown, number}).name.empty() ? 0u : 1u;
     }
     m_count->setText(tr("%1 of %2 named").arg(named).arg(unknowns.size()));
 }
@@ -142,7 +145,7 @@ void SamplesCard::pasteNames(const QString& names) {
     }
     const auto group = m_workspace.selection().group;
     const int first = group && group->role == Role::Unknown ? group->number : unknowns.front();
-    m_workspace.apply(pasteSampleNames(m_workspace.batch(), first, names.toStdString()));
+    m_workspace.apply(pasteSampleNames(m_workspace.newest(), first, names.toStdString()));
 }
 
 } // namespace nuvat

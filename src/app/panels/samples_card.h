@@ -11,7 +11,7 @@ class ColumnsModel;
 class DataTable;
 
 /// What stands behind the numbers of a layout: QCs and check standards with name and nominal, samples with name and the
-/// dilution of each preparation.
+/// dilution of each preparation, as they were typed last.
 class SamplesCard : public Card {
     Q_OBJECT
 public:
@@ -25,8 +25,7 @@ public:
 
 private:
     Assignment groupAt(int row) const;
-    QcSample knownOf(Assignment group) const;
-    Sample sampleOf(Assignment group) const;
+    QcSample knownOf(const Batch& batch, Assignment group) const;
     QString nameText(int row) const;
     QString valueText(int row) const;
     bool editName(int row, const QString& typed);

@@ -249,11 +249,12 @@ void WorkingPanel::showNote() {
 
 void WorkingPanel::commitNote() {
     if (m_noteOf && isNoteChanged()) {
-        Sample after = m_workspace.batch().samples.at(*m_noteOf);
+        const auto before = m_workspace.newest().samples.find(*m_noteOf);
+        Sample after = before == m_workspace.newest().samples.end() ? Sample{} : before->second;
         after.note = m_note->toPlainText().toStdString();
         const int number = *m_noteOf;
         m_noteOf.reset(); // the command refreshes the panel
-        m_workspace.apply(setSample(m_workspace.batch(), number, after));
+        m_workspace.apply(setSample(m_workspace.newest(), number, after));
     }
 }
 

@@ -44,7 +44,7 @@ void ReportLayout::follow() {
 }
 
 void ReportLayout::start() {
-    if (m_isRunning) { // it starts again when it is done
+    if (m_isRunning || m_workspace.isLate()) { // it starts again when it is done, or shown
         return;
     }
     m_isRunning = true;

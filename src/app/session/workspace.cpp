@@ -12,8 +12,10 @@ bool Selection::holds(Place place) const {
     return std::find(places.begin(), places.end(), place) != places.end();
 }
 
-Workspace::Workspace(QObject* parent) : QObject(parent) {
-    evaluateAgain();
+Workspace::Workspace(QObject* parent, std::chrono::milliseconds patience) : QObject(parent), m_patience(patience) {
+    m_shown.batch = std::make_shared<const Batch>();
+    m_shown.evaluation = std::make_shared<const Evaluation>(nuvat::evaluate(*m_shown.batch));
+    connect(&m_runner, &EvaluationRunner::ready, this, [this] { showWhatIsReady(std::chrono::milliseconds(0)); });
     m_report = new ReportLayout(*this);
 }
 
@@ -30,7 +32,7 @@ std::vector<Place> withDragged(std::vector<Place> before, const std::vector<Plac
     return before;
 }
 
-const Batch& Workspace::batch() const {
+const Batch& Workspace::newest() const {
     return m_open.document ? m_open.document->batch() : m_none;
 }
 
@@ -58,16 +60,22 @@ void Workspace::commitPending() {
 void Workspace::replaceDocument(OpenBatch batch) {
     commitPending(); // what is still being typed belongs to the batch that goes
     m_open = std::move(batch);
+    m_afterwards.clear();
     if (m_open.document) {
-        m_open.document->onChanged([this] { recompute(); });
+        m_open.document->onChanged([this] {
+            ask();
+            Q_EMIT edited();
+            showWhatIsReady(m_patience);
+            if (isLate()) {
+                Q_EMIT becameLate();
+            }
+        });
     }
     m_selection = {};
     m_hovered.reset();
-    m_carrier = this->batch().carriers.begin()->first;
-    evaluateAgain();
-    Q_EMIT opened();
-    Q_EMIT changed();
-    Q_EMIT selectionChanged();
+    ask();
+    m_isReplacing = true;
+    settle(); // there is nothing of it to be shown before
 }
 
 bool Workspace::saveAs(const std::filesystem::path& path) {
@@ -115,17 +123,81 @@ void Workspace::redo() {
     }
 }
 
-void Workspace::evaluateAgain() {
-    m_evaluation = m_evaluator.evaluate(batch());
-    m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
-    if (!batch().carriers.contains(m_carrier)) {
-        m_carrier = this->batch().carriers.begin()->first;
+void Workspace::ask() {
+    m_runner.ask(++m_asked, std::make_shared<const Batch>(newest()));
+}
+
+void Workspace::settle() {
+    while (isLate()) {
+        showWhatIsReady(std::chrono::hours(1));
     }
+}
+
+void Workspace::afterwards(std::function<void()> then) {
+    if (isLate()) {
+        m_afterwards.push_back(std::move(then));
+    } else {
+        then();
+    }
+}
+
+void Workspace::showWhatIsReady(std::chrono::milliseconds patience) {
+    try {
+        // While edits come faster than they are evaluated, what is between them is shown now and then.
+        constexpr int kStepMillis = 300;
+        if (auto next = m_runner.take(m_asked, patience);
+            next && (next->revision == m_asked || !m_sinceShown.isValid() || m_sinceShown.elapsed() > kStepMillis)) {
+            show(std::move(*next));
+        }
+    } catch (const std::exception& e) {
+        m_shown.revision = m_asked; // it will not come; what is shown stays
+        if (std::exchange(m_isReplacing, false)) {
+            m_open = {};
+            show({m_asked, std::make_shared<const Batch>(), std::make_shared<const Evaluation>(nuvat::evaluate({}))});
+        }
+        tell(
+            tr("The batch could not be evaluated (%1); what is shown is from before.").arg(QString::fromUtf8(e.what())),
+            true);
+    }
+    if (!isLate()) {
+        for (const auto& then : std::exchange(m_afterwards, {})) {
+            then();
+        }
+    }
+}
+
+void Workspace::show(Evaluated next) {
+    // Whoever edited still looks at what was shown: it goes when they have returned.
+    QMetaObject::invokeMethod(
+        this, [before = std::exchange(m_shown, std::move(next))] {}, Qt::QueuedConnection);
     ++m_revision;
+    m_sinceShown.start();
+    m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
+    const bool isOther = std::exchange(m_isReplacing, false);
+    if (isOther || !batch().carriers.contains(m_carrier)) {
+        m_carrier = batch().carriers.begin()->first;
+    }
+    if (isOther) {
+        Q_EMIT opened();
+        Q_EMIT changed();
+        Q_EMIT selectionChanged();
+        return;
+    }
+    // An undone import may have taken wells away that were selected.
+    std::erase_if(m_selection.places, [this](Place place) { return !batch().holds(place); });
+    if (m_hovered && !batch().holds(*m_hovered)) {
+        m_hovered.reset();
+    }
+    Q_EMIT changed(); // first, so that every table has its new rows when the selection follows
+    if (m_selection.criterion.empty()) {
+        select(m_selection.places); // what was one group may have become two, or none
+    } else {
+        selectCriterion(m_selection.criterion);
+    }
 }
 
 Snapshot Workspace::snapshot() const {
-    Snapshot out{std::make_shared<const Batch>(batch()), m_evaluation, {}, 0};
+    Snapshot out{m_shown.batch, m_shown.evaluation, {}, 0};
     if (m_open.document) {
         out.history = m_open.document->history();
         out.timeMillis = m_open.document->now();
@@ -163,21 +235,6 @@ void Workspace::setSelection(Selection next) {
         showCarrier(places.front().carrier);
     }
     Q_EMIT selectionChanged();
-}
-
-void Workspace::recompute() {
-    evaluateAgain();
-    // An undone import may have taken wells away that were selected.
-    std::erase_if(m_selection.places, [this](Place place) { return !batch().holds(place); });
-    if (m_hovered && !batch().holds(*m_hovered)) {
-        m_hovered.reset();
-    }
-    Q_EMIT changed(); // first, so that every table has its new rows when the selection follows
-    if (m_selection.criterion.empty()) {
-        select(m_selection.places); // what was one group may have become two, or none
-    } else {
-        selectCriterion(m_selection.criterion);
-    }
 }
 
 void Workspace::select(const std::vector<Place>& places) {

@@ -2,9 +2,11 @@
 
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/workflow/session.h"
+#include "session/evaluation_runner.h"
 
 #include <functional>
 #include <memory>
+#include <QElapsedTimer>
 #include <QObject>
 #include <QString>
 
@@ -33,22 +35,34 @@ struct Snapshot {
 };
 
 /// The open batch with what follows from it, and the selection. Owned by the application, outlives the window.
+///
+/// What is shown is a batch and its evaluation, both of one revision. An edit changes the newest batch at once; it is
+/// shown when it has been evaluated, off the UI thread. That is waited for a moment, so that what is quick is there
+/// when the edit returns.
 class Workspace : public QObject {
     Q_OBJECT
 public:
-    explicit Workspace(QObject* parent = nullptr);
+    /// @param patience how long an edit waits for its evaluation; shorter than a frame
+    explicit Workspace(QObject* parent = nullptr, std::chrono::milliseconds patience = std::chrono::milliseconds(10));
 
     bool isOpen() const { return m_open.document != nullptr; }
-    /// The batch that is open; an empty one when none is.
-    const Batch& batch() const;
-    /// Everything that follows from the batch.
-    const Evaluation& wholeEvaluation() const { return *m_evaluation; }
+    /// The batch that is shown; an empty one when none is open.
+    const Batch& batch() const { return *m_shown.batch; }
+    /// The same with every edit: what commands are made from. What is shown may be a moment behind it.
+    const Batch& newest() const;
+    bool isLate() const { return m_shown.revision != m_asked; } ///< whether it is behind
+    /// Waits until what is shown is the newest.
+    void settle();
+    /// Calls `then` when what is shown is the newest: at once, or when it has been evaluated.
+    void afterwards(std::function<void()> then);
+    /// Everything that follows from the batch that is shown.
+    const Evaluation& wholeEvaluation() const { return *m_shown.evaluation; }
     /// The analyte that the window shows, and what follows for it.
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
-    const AnalyteEvaluation& evaluation() const { return m_evaluation->analyte(m_analyte, m_carrier); }
+    const AnalyteEvaluation& evaluation() const { return m_shown.evaluation->analyte(m_analyte, m_carrier); }
     /// Which places hold which group.
-    const PlaceIndex& index() const { return *m_evaluation->index; }
+    const PlaceIndex& index() const { return *m_shown.evaluation->index; }
     void showAnalyte(int number);
     /// The plate or run list that the window shows.
     int carrierNumber() const { return m_carrier; }
@@ -90,7 +104,9 @@ public:
 Q_SIGNALS:
     void aboutToReplace(); ///< the batch is about to be closed or replaced; commit now, not later
     void opened();         ///< another batch, or none
-    void changed();        ///< the batch and its evaluation
+    void edited();         ///< the newest batch, before it is shown
+    void becameLate();     ///< it takes longer than an edit waits
+    void changed();        ///< the batch that is shown, and its evaluation
     void selectionChanged();
     void hoverChanged();
     void carrierChanged(); ///< another one is shown
@@ -99,13 +115,19 @@ Q_SIGNALS:
 
 private:
     void replaceDocument(OpenBatch batch);
-    void recompute();
-    void evaluateAgain();
+    void ask();
+    void showWhatIsReady(std::chrono::milliseconds patience);
+    void show(Evaluated next);
     void setSelection(Selection next);
     OpenBatch m_open;
     Batch m_none;
-    Evaluator m_evaluator; // computes only what an edit touched
-    std::shared_ptr<const Evaluation> m_evaluation;
+    EvaluationRunner m_runner;
+    std::chrono::milliseconds m_patience;
+    bool m_isReplacing = false; ///< what comes next is of another batch
+    std::uint64_t m_asked = 0;  ///< revision of the newest
+    Evaluated m_shown;
+    QElapsedTimer m_sinceShown;
+    std::vector<std::function<void()>> m_afterwards;
     std::uint64_t m_revision = 0;
     ReportLayout* m_report = nullptr;
     int m_analyte = 1;

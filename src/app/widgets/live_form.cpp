@@ -49,15 +49,16 @@ NumberField::NumberField(const QString& name, int width, QWidget* parent) : QLin
     setAlignment(Qt::AlignRight);
 }
 
-void NumberField::setNumber(const std::optional<double>& value) {
-    // A number such as 200/3 is shown as far as the field goes; what is not typed anew is not taken.
+/// As the field shows it; a number such as 200/3 as far as the field goes: what is not typed anew is not taken.
+QString NumberField::written(const std::optional<double>& value) {
     constexpr std::size_t kMostCharacters = 7;
     std::string digits = value ? formatNumber(*value) : std::string();
     setToolTip(digits.size() > kMostCharacters ? shown(digits) : QString());
-    if (digits.size() > kMostCharacters) {
-        digits = formatFigures(*value, 4);
-    }
-    const QString now = shown(digits);
+    return shown(digits.size() > kMostCharacters ? formatFigures(*value, 4) : digits);
+}
+
+void NumberField::setNumber(const std::optional<double>& value) {
+    const QString now = written(value);
     const bool isTyping = hasFocus() && text() != m_holds;
     m_holds = now;
     if (!isTyping) {
@@ -95,10 +96,16 @@ void NumberField::commit() {
         Q_EMIT notANumber(typed);
         return;
     }
-    setWrong(!take(typed.isEmpty() ? std::nullopt : value));
-    if (!property("isWrong").toBool()) {
-        setText(m_holds); // as it is written elsewhere
+    const std::optional<double> taken = typed.isEmpty() ? std::nullopt : value;
+    const QString before = m_holds;
+    setWrong(!take(taken));
+    if (property("isWrong").toBool()) {
+        return;
     }
+    if (m_holds == before) { // what it does has still to be evaluated
+        m_holds = written(taken);
+    }
+    setText(m_holds); // as it is written elsewhere
 }
 
 void NumberField::setWrong(bool isWrong) {

@@ -47,6 +47,7 @@ protected:
     void focusOutEvent(QFocusEvent* event) override;
 
 private:
+    QString written(const std::optional<double>& value);
     void setWrong(bool isWrong);
     QString m_holds;
 };

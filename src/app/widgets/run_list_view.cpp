@@ -126,7 +126,10 @@ bool RunListView::isEditable(int column) const {
 }
 
 QString RunListView::cellText(int row, int column) const {
-    const Batch& batch = m_workspace.batch();
+    return cellText(m_workspace.batch(), row, column);
+}
+
+QString RunListView::cellText(const Batch& batch, int row, int column) const {
     const Place place = at(row);
     if (column == 0) {
         return QString::number(row + 1);
@@ -404,7 +407,7 @@ void RunListView::edit(int row, int column, const QString& typed) {
     showRow(row);
     m_editor->setGeometry(cellRect(row, column).adjusted(1, 1, -1, -1));
     m_editor->setAlignment(column == 1 ? Qt::AlignLeft : Qt::AlignRight);
-    m_editor->setText(typed.isEmpty() ? cellText(row, column) : typed);
+    m_editor->setText(typed.isEmpty() ? cellText(m_workspace.newest(), row, column) : typed);
     m_editor->show();
     m_editor->setFocus(Qt::OtherFocusReason);
     if (typed.isEmpty()) {
@@ -417,13 +420,13 @@ void RunListView::finishEdit(bool isKept) {
         return;
     }
     const QString typed = m_editor->text().trimmed();
-    const bool isSame = typed == cellText(m_row, m_column);
+    const bool isSame = typed == cellText(m_workspace.newest(), m_row, m_column);
     m_editor->hide();
     setFocus(Qt::OtherFocusReason);
     if (!isKept || isSame) {
         return;
     }
-    const Batch& batch = m_workspace.batch();
+    const Batch& batch = m_workspace.newest(); // what was typed a moment ago may still have to be evaluated
     if (m_column == 1) {
         m_workspace.apply(nameRun(batch, at(m_row), typed.toStdString()));
     } else {

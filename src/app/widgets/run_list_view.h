@@ -22,6 +22,8 @@ public:
     /// Columns: number, name, role, each channel, response.
     int columns() const;
     QString cellText(int row, int column) const;
+    /// The same of another state of the batch: an edit begins with the newest.
+    QString cellText(const Batch& batch, int row, int column) const;
     /// Area of a cell in the coordinates of viewport().
     QRect cellRect(int row, int column) const;
     /// Opens the editor of a cell that can be typed into. @param typed what it begins with; empty: what is there

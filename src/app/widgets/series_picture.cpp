@@ -201,7 +201,7 @@ bool SeriesPicture::commit() {
                          true);
         return false;
     }
-    if (!m_workspace.apply(setLevel(m_workspace.batch(), number, value, m_workspace.analyteNumber()))) {
+    if (!m_workspace.apply(setLevel(m_workspace.newest(), number, value, m_workspace.analyteNumber()))) {
         return false;
     }
     closeEditor();
@@ -220,7 +220,7 @@ void SeriesPicture::paste(const QString& column) {
         return;
     }
     const int first = levels[static_cast<std::size_t>(std::clamp(m_current, 0, static_cast<int>(levels.size()) - 1))];
-    m_workspace.apply(pasteLevels(m_workspace.batch(), first, column.toStdString(), m_workspace.analyteNumber()));
+    m_workspace.apply(pasteLevels(m_workspace.newest(), first, column.toStdString(), m_workspace.analyteNumber()));
 }
 
 void SeriesPicture::goTo(int index) {
@@ -230,7 +230,7 @@ void SeriesPicture::goTo(int index) {
 
 void SeriesPicture::edit(int index) {
     const int number = numbers().at(static_cast<std::size_t>(index));
-    const auto typed = m_workspace.batch().concentration(number, m_workspace.analyteNumber());
+    const auto typed = m_workspace.newest().concentration(number, m_workspace.analyteNumber());
     goTo(index);
     m_edited = number;
     constexpr int kWidth = 76;

@@ -82,11 +82,12 @@ struct Task {
 };
 
 /// Does the tasks on so many processors. Each sees nothing of the others, so their number changes no digit.
-void run(const Batch& batch, std::vector<Task>& tasks, unsigned processors) {
+/// @return whether all were done before it was asked to stop
+bool run(const Batch& batch, std::vector<Task>& tasks, unsigned processors, const std::stop_token& stop) {
     std::atomic<std::size_t> next = 0;
     std::vector<std::exception_ptr> failures(tasks.size());
     const auto work = [&] {
-        for (std::size_t i = next++; i < tasks.size(); i = next++) {
+        for (std::size_t i = next++; i < tasks.size() && !stop.stop_requested(); i = next++) {
             try {
                 tasks[i].memory->startCounting();
                 *tasks[i].result = evaluateWith(batch, tasks[i].part, tasks[i].index, *tasks[i].memory);
@@ -106,13 +107,14 @@ void run(const Batch& batch, std::vector<Task>& tasks, unsigned processors) {
             std::rethrow_exception(failure);
         }
     }
+    return !stop.stop_requested();
 }
 
 } // namespace
 
 struct Evaluator::Memory {
     std::map<EvaluationPart, AnalyteMemory> parts;
-    std::optional<Batch> batch; ///< of the last time
+    std::shared_ptr<const Batch> batch; ///< of the last time
     std::shared_ptr<const Evaluation> evaluation;
 };
 
@@ -124,17 +126,25 @@ Evaluator::Evaluator(Evaluator&&) noexcept = default;
 Evaluator& Evaluator::operator=(Evaluator&&) noexcept = default;
 
 Evaluation evaluate(const Batch& batch) {
-    return Evaluator().compute(batch);
+    return *Evaluator().compute(batch, {});
 }
 
 std::shared_ptr<const Evaluation> Evaluator::evaluate(const Batch& batch) {
-    auto made = std::make_shared<const Evaluation>(compute(batch));
-    m_memory->batch = batch;
+    return evaluate(std::make_shared<const Batch>(batch));
+}
+
+std::shared_ptr<const Evaluation> Evaluator::evaluate(std::shared_ptr<const Batch> batch, const std::stop_token& stop) {
+    auto computed = compute(*batch, stop);
+    if (!computed) {
+        return nullptr;
+    }
+    auto made = std::make_shared<const Evaluation>(*std::move(computed));
+    m_memory->batch = std::move(batch);
     m_memory->evaluation = made;
     return made;
 }
 
-Evaluation Evaluator::compute(const Batch& batch) {
+std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop_token& stop) {
     m_work = {};
     Memory& memory = *m_memory;
     const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
@@ -160,7 +170,9 @@ Evaluation Evaluator::compute(const Batch& batch) {
         }
         tasks.push_back({part, index, &memory.parts[part], &out.analytes[i]});
     }
-    run(batch, tasks, m_processors);
+    if (!run(batch, tasks, m_processors, stop)) {
+        return std::nullopt;
+    }
     for (const Task& task : tasks) {
         m_work.fits += task.memory->fits();
         m_work.samples += task.memory->samples();

@@ -8,6 +8,7 @@
 #include <map>
 #include <memory>
 #include <span>
+#include <stop_token>
 
 namespace nuvat {
 
@@ -235,6 +236,9 @@ public:
     Evaluator& operator=(Evaluator&&) noexcept;
 
     std::shared_ptr<const Evaluation> evaluate(const Batch& batch);
+    /// The same without a copy of the batch, which nobody may change any more.
+    /// @return null when it was asked to stop before it was done; what it did find is kept for the next time
+    std::shared_ptr<const Evaluation> evaluate(std::shared_ptr<const Batch> batch, const std::stop_token& stop = {});
 
     /// What the last evaluation had to compute.
     struct WorkCounts {
@@ -245,7 +249,7 @@ public:
 
 private:
     friend Evaluation evaluate(const Batch& batch);
-    Evaluation compute(const Batch& batch);
+    std::optional<Evaluation> compute(const Batch& batch, const std::stop_token& stop);
     struct Memory;
     std::unique_ptr<Memory> m_memory;
     unsigned m_processors = 1;
