@@ -6,7 +6,7 @@
 #include "support/large_batch.h"
 #include "support/thread_seconds.h"
 #include "theme/style.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 
 #include <algorithm>
 #include <benchmark/benchmark.h>

@@ -4,7 +4,7 @@
 #include "main_window.h"
 #include "panels/curve_page.h"
 #include "plots/curve_plot.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 
 #include <QApplication>
 #include <QElapsedTimer>

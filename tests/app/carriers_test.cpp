@@ -1,5 +1,7 @@
 // Several plates with several reads, and a list of single values, from the file to the report, with real clicks and
 // keys.
+#include "kinds/list/run_list_view.h"
+#include "kinds/plate/plate_view.h"
 #include "nuvat/report/report_file.h"
 #include "nuvat/report/theme.h"
 #include "nuvat/workflow/export.h"

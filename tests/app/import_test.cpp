@@ -1,7 +1,7 @@
 #include "jobs/job.h"
 #include "panels/working_panel.h"
 #include "widgets/frame_widgets.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 #include "window_fixture.h"
 
 #include <atomic>

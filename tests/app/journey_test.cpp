@@ -5,7 +5,7 @@
 #include "panels/working_panel.h"
 #include "plots/curve_plot.h"
 #include "widgets/frame_widgets.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 #include "window_fixture.h"
 
 #include <QFileInfo>

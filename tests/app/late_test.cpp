@@ -1,6 +1,6 @@
 // Edits whose evaluation comes later: what is shown is of one revision, nothing that is typed meanwhile is lost.
 #include "nuvat/workflow/export.h"
-#include "widgets/run_list_view.h"
+#include "kinds/list/run_list_view.h"
 #include "window_fixture.h"
 
 #include <gtest/gtest.h>

@@ -13,7 +13,7 @@
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/live_form.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 #include "widgets/series_picture.h"
 #include "widgets/text_rows.h"
 #include "window_fixture.h"
@@ -1005,7 +1005,7 @@ TEST_F(Pages, TheNextUnusableWellIsFound) {
     EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("line 9, cell 9")));
     EXPECT_TRUE(find<QLabel>("readingUnusable")->text().contains(QStringLiteral("\"OVER\"")));
     key(Qt::Key_H);
-    EXPECT_EQ(find<PlateView>("dataPlate")->mode(), PlateView::Mode::Number);
+    EXPECT_EQ(find<PlateView>("dataPlate")->mode(), ViewMode::Number);
     key(Qt::Key_C, Qt::ControlModifier);
     EXPECT_TRUE(QApplication::clipboard()->text().startsWith(QStringLiteral("\t1\t2\t3")));
     EXPECT_TRUE(QApplication::clipboard()->text().contains(QStringLiteral("OVER")));

@@ -6,7 +6,7 @@
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/heat_scale.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 
 #include <gtest/gtest.h>
 #include <QApplication>
@@ -136,7 +136,7 @@ TEST_F(TableTest, ShowingARowIsNotChoosingIt) {
 
 TEST(PlateGeometry, EveryWellIsWhereItIsDrawn) {
     Workspace workspace;
-    PlateView plate(workspace, PlateView::Mode::Roles, nullptr);
+    PlateView plate(workspace, ViewMode::Roles, nullptr);
     plate.resize(700, 400);
     plate.show();
     for (int row = 0; row < 8; ++row) {

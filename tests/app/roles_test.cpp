@@ -1,6 +1,6 @@
 // Roles without a key of their own, further dilutions and anchors, with real clicks, drags and keys.
 #include "widgets/data_table.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 #include "window_fixture.h"
 
 #include <gtest/gtest.h>

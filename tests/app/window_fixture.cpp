@@ -2,7 +2,7 @@
 
 #include "session/report_layout.h"
 #include "widgets/frame_widgets.h"
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 
 #include <QApplication>
 #include <QComboBox>

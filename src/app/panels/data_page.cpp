@@ -66,7 +66,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     full->setContentsMargins(0, 0, 0, 0);
     full->setSpacing(frame::kGap);
     auto* plateCard = new Card({}, this);
-    m_plate = new CarrierView(workspace, PlateView::Mode::HeatAndNumber, QStringLiteral("dataPlate"), plateCard);
+    m_plate = new CarrierView(workspace, ViewMode::HeatAndNumber, QStringLiteral("dataPlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     full->addWidget(plateCard, 7);
 
@@ -145,9 +145,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     outer->addWidget(m_empty, 1);
 
     connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
-        m_plate->setMode(index == 0   ? PlateView::Mode::HeatAndNumber
-                         : index == 1 ? PlateView::Mode::Number
-                                      : PlateView::Mode::Heat);
+        m_plate->setMode(index == 0   ? ViewMode::HeatAndNumber
+                         : index == 1 ? ViewMode::Number
+                                      : ViewMode::Heat);
         m_scale->setVisible(index != 1);
     });
     connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });

@@ -52,7 +52,7 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     outer->setSpacing(frame::kGap);
     outer->addWidget(makeToolRow());
     auto* plateCard = new Card({}, this);
-    m_plate = new CarrierView(workspace, PlateView::Mode::Roles, QStringLiteral("layoutPlate"), plateCard);
+    m_plate = new CarrierView(workspace, ViewMode::Roles, QStringLiteral("layoutPlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 2);
     auto* bottom = new QHBoxLayout;

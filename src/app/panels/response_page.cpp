@@ -32,7 +32,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     outer->addLayout(top);
 
     auto* plateCard = new Card(tr("Responses"), this);
-    m_plate = new CarrierView(workspace, PlateView::Mode::Responses, QStringLiteral("responsePlate"), plateCard);
+    m_plate = new CarrierView(workspace, ViewMode::Responses, QStringLiteral("responsePlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 6);
 

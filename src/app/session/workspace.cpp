@@ -142,22 +142,25 @@ void Workspace::afterwards(std::function<void()> then) {
 }
 
 void Workspace::showWhatIsReady(std::chrono::milliseconds patience) {
+    std::optional<Evaluated> next;
     try {
-        // While edits come faster than they are evaluated, what is between them is shown now and then.
-        constexpr int kStepMillis = 300;
-        if (auto next = m_runner.take(m_asked, patience);
-            next && (next->revision == m_asked || !m_sinceShown.isValid() || m_sinceShown.elapsed() > kStepMillis)) {
-            show(std::move(*next));
-        }
+        next = m_runner.take(m_asked, patience);
     } catch (const std::exception& e) {
-        m_shown.revision = m_asked; // it will not come; what is shown stays
-        if (std::exchange(m_isReplacing, false)) {
+        // It will not come: what is shown stays, and nothing of a batch that could not be evaluated at all.
+        m_shown.revision = m_asked;
+        if (m_isReplacing) {
             m_open = {};
-            show({m_asked, std::make_shared<const Batch>(), std::make_shared<const Evaluation>(nuvat::evaluate({}))});
+            next = Evaluated{m_asked, std::make_shared<const Batch>(),
+                             std::make_shared<const Evaluation>(nuvat::evaluate({}))};
         }
         tell(
             tr("The batch could not be evaluated (%1); what is shown is from before.").arg(QString::fromUtf8(e.what())),
             true);
+    }
+    // While edits come faster than they are evaluated, what is between them is shown now and then.
+    constexpr int kStepMillis = 300;
+    if (next && (next->revision == m_asked || !m_sinceShown.isValid() || m_sinceShown.elapsed() > kStepMillis)) {
+        show(std::move(*next));
     }
     if (!isLate()) {
         for (const auto& then : std::exchange(m_afterwards, {})) {

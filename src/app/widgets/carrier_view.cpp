@@ -9,10 +9,9 @@
 
 namespace nuvat {
 
-CarrierView::CarrierView(Workspace& workspace, PlateView::Mode mode, const QString& name, QWidget* parent)
-    : QWidget(parent), m_workspace(workspace), m_bar(new QWidget(this)), m_buttons(new QHBoxLayout(m_bar)),
-      m_stack(new QStackedLayout), m_plate(new PlateView(workspace, mode, this)),
-      m_list(new RunListView(workspace, this)) {
+CarrierView::CarrierView(Workspace& workspace, ViewMode mode, const QString& name, QWidget* parent)
+    : QWidget(parent), m_workspace(workspace), m_mode(mode), m_name(name), m_bar(new QWidget(this)),
+      m_buttons(new QHBoxLayout(m_bar)), m_stack(new QStackedLayout) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(0, 0, 0, 0);
     outer->setSpacing(6);
@@ -20,31 +19,57 @@ CarrierView::CarrierView(Workspace& workspace, PlateView::Mode mode, const QStri
     m_buttons->setSpacing(5);
     outer->addWidget(m_bar);
     outer->addLayout(m_stack, 1);
-    m_stack->addWidget(m_plate);
-    m_stack->addWidget(m_list);
-    m_plate->setObjectName(name);
-    m_list->setObjectName(name + QStringLiteral("List"));
-    connect(m_plate, &PlateView::painted, this, &CarrierView::painted);
-    connect(m_list, &RunListView::painted, this, &CarrierView::painted);
     connect(&workspace, &Workspace::changed, this, &CarrierView::follow);
     connect(&workspace, &Workspace::carrierChanged, this, &CarrierView::follow);
     follow();
 }
 
-void CarrierView::setScale(std::optional<double> low, std::optional<double> high) {
-    m_plate->setScale(low, high);
-    const auto range = valueRange();
-    m_list->setScale(low || !range ? low : std::optional(range->first),
-                     high || !range ? high : std::optional(range->second));
+/// One for each kind that the batch has.
+void CarrierView::makeViews() {
+    for (const auto& [number, carrier] : m_workspace.batch().carriers) {
+        if (m_views.contains(carrier.kind)) {
+            continue;
+        }
+        KindView* made =
+            kindOf(carrier.kind).makeView(m_workspace, m_mode, m_name, this, [this](const std::vector<Place>& places) {
+                Q_EMIT painted(places);
+            });
+        made->setBrush(m_brush);
+        m_stack->addWidget(made->widget());
+        m_views[carrier.kind] = made;
+        made->setScale(m_low, m_high);
+    }
 }
 
-std::optional<std::pair<double, double>> CarrierView::valueRange() const {
-    return m_workspace.carrier().kind == CarrierKind::Plate ? m_plate->valueRange() : m_list->valueRange();
+KindView& CarrierView::view() {
+    makeViews(); // whoever asks may have heard of the change first
+    return *m_views.at(m_workspace.carrier().kind);
+}
+
+void CarrierView::setMode(ViewMode mode) {
+    m_mode = mode;
+    for (const auto& [kind, view] : m_views) {
+        view->setMode(mode);
+    }
+}
+
+void CarrierView::setScale(std::optional<double> low, std::optional<double> high) {
+    m_low = low;
+    m_high = high;
+    for (const auto& [kind, view] : m_views) {
+        view->setScale(low, high);
+    }
+}
+
+std::optional<std::pair<double, double>> CarrierView::valueRange() {
+    return view().valueRange();
 }
 
 void CarrierView::setBrush(std::optional<Role> brush) {
-    m_plate->setBrush(brush);
-    m_list->setBrush(brush);
+    m_brush = brush;
+    for (const auto& [kind, view] : m_views) {
+        view->setBrush(brush);
+    }
 }
 
 QWidget* CarrierView::shown() const {
@@ -53,12 +78,15 @@ QWidget* CarrierView::shown() const {
 
 void CarrierView::follow() {
     const bool hadFocus = shown() != nullptr && shown()->hasFocus();
-    m_stack->setCurrentWidget(m_workspace.carrier().kind == CarrierKind::Plate ? static_cast<QWidget*>(m_plate)
-                                                                               : m_list);
+    m_stack->setCurrentWidget(view().widget());
     setFocusProxy(shown());
     if (hadFocus) {
         shown()->setFocus();
     }
+    followNames();
+}
+
+void CarrierView::followNames() {
     const auto& carriers = m_workspace.batch().carriers;
     m_bar->setVisible(carriers.size() > 1);
     std::vector<QString> titles;

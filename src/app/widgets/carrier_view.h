@@ -1,7 +1,8 @@
 #pragma once
 
-#include "widgets/plate_view.h"
-#include "widgets/run_list_view.h"
+#include "kinds/reading_kind.h"
+
+#include <map>
 
 class QButtonGroup;
 class QHBoxLayout;
@@ -9,21 +10,19 @@ class QStackedLayout;
 
 namespace nuvat {
 
-/// The carrier that is shown: a plate or a list of runs, with a switch above it where the batch has several. What a
-/// page does with places it does through this, whatever they lie on.
+/// The carrier that is shown, in the view of its kind, with a switch above it where the batch has several. What a page
+/// does with places it does through this, whatever they lie on.
 class CarrierView : public QWidget {
     Q_OBJECT
 public:
-    /// @param name of the plate's widget; the list's is `name` + "List"
-    CarrierView(Workspace& workspace, PlateView::Mode mode, const QString& name, QWidget* parent);
+    /// @param name of the plate's widget; those of other kinds add a word
+    CarrierView(Workspace& workspace, ViewMode mode, const QString& name, QWidget* parent);
 
-    void setMode(PlateView::Mode mode) { m_plate->setMode(mode); }
+    void setMode(ViewMode mode);
     void setScale(std::optional<double> low, std::optional<double> high);
-    std::optional<std::pair<double, double>> valueRange() const;
+    std::optional<std::pair<double, double>> valueRange();
     void setBrush(std::optional<Role> brush);
-    std::optional<Role> brush() const { return m_plate->brush(); }
-    PlateView* plate() const { return m_plate; }
-    RunListView* list() const { return m_list; }
+    std::optional<Role> brush() const { return m_brush; }
     /// The one that is shown, for the keyboard.
     QWidget* shown() const;
 
@@ -32,12 +31,19 @@ Q_SIGNALS:
 
 private:
     void follow();
+    KindView& view(); ///< of the carrier that is shown
+    void makeViews();
+    void followNames();
     Workspace& m_workspace;
+    ViewMode m_mode;
+    QString m_name;
     QWidget* m_bar;
     QHBoxLayout* m_buttons;
     QStackedLayout* m_stack;
-    PlateView* m_plate;
-    RunListView* m_list;
+    std::map<CarrierKind, KindView*> m_views; ///< those of the kinds that the batch has had
+    std::optional<Role> m_brush;
+    std::optional<double> m_low;
+    std::optional<double> m_high;
     std::vector<QString> m_titles; ///< of the buttons
 };
 

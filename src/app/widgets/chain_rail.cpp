@@ -1,5 +1,7 @@
 #include "widgets/chain_rail.h"
 
+#include "kinds/reading_kind.h"
+
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
@@ -291,15 +293,13 @@ std::vector<QColor> ChainCard::wellColours() const {
     return out;
 }
 
-/// The wells of the plate that is shown, or its runs, as many of them side by side as have room.
+/// The places of the carrier that is shown.
 void ChainCard::drawWells(QPainter& painter, const QRectF& area) const {
     const Carrier& carrier = m_workspace.carrier();
     constexpr double kLargest = 11;
     constexpr double kFlat = 5; // below it corners cannot be seen
-    constexpr int kRunsInRow = 24;
-    const bool isList = carrier.kind == CarrierKind::RunList;
-    const int columns = isList ? std::clamp(carrier.rows / 4, 1, kRunsInRow) : carrier.columns;
-    const int rows = isList ? (carrier.rows + columns - 1) / columns : carrier.rows;
+    const int columns = kindOf(carrier.kind).columnsOfPicture(carrier);
+    const int rows = (static_cast<int>(carrier.size()) + columns - 1) / columns;
     const double w = std::min(area.width() / columns, kLargest);
     const double h = std::min(area.height() / rows, w * 0.6);
     const double gap = w < kFlat ? 0.3 * w : 1.2;

@@ -1,4 +1,4 @@
-#include "widgets/plate_view.h"
+#include "kinds/plate/plate_view.h"
 
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -24,7 +24,7 @@ QString toneNumber(double value) {
 }
 } // namespace
 
-PlateView::PlateView(Workspace& workspace, Mode mode, QWidget* parent)
+PlateView::PlateView(Workspace& workspace, ViewMode mode, QWidget* parent)
     : QWidget(parent), m_workspace(workspace), m_mode(mode) {
     setMouseTracking(true);
     setFocusPolicy(Qt::StrongFocus);
@@ -85,7 +85,7 @@ void PlateView::updateSelection() {
     std::for_each(m_marked.begin(), m_marked.end(), [this](Place place) { updateWell(place); });
 }
 
-void PlateView::setMode(Mode mode) {
+void PlateView::setMode(ViewMode mode) {
     m_mode = mode;
     stale();
 }
@@ -159,7 +159,7 @@ std::vector<Place> PlateView::between(Place from, Place to) const {
 
 std::optional<double> PlateView::heatValue(Place place) const {
     const PlaceValue& value = m_workspace.evaluation().at(place);
-    return m_mode == Mode::Responses ? value.response : value.raw;
+    return m_mode == ViewMode::Responses ? value.response : value.raw;
 }
 
 std::optional<std::pair<double, double>> PlateView::valueRange() const {
@@ -177,7 +177,7 @@ std::optional<std::pair<double, double>> PlateView::valueRange() const {
 
 QStringList PlateView::wellTexts(Place place) const {
     const Batch& batch = m_workspace.batch();
-    if (m_mode == Mode::Roles) {
+    if (m_mode == ViewMode::Roles) {
         const Assignment group = batch.at(place);
         if (group.role == Role::Empty) {
             return {};
@@ -197,7 +197,7 @@ QStringList PlateView::wellTexts(Place place) const {
     }
     const PlaceValue& value = m_workspace.evaluation().at(place);
     if (const auto number = heatValue(place)) {
-        return m_mode == Mode::Heat ? QStringList() : QStringList{toneNumber(*number)};
+        return m_mode == ViewMode::Heat ? QStringList() : QStringList{toneNumber(*number)};
     }
     const bool isText =
         value.state == PlaceState::Unusable || value.state == PlaceState::Empty || value.state == PlaceState::Excluded;

@@ -1,8 +1,8 @@
 // How the plate is painted: faces of the wells into a picture that is kept, marks over it. The rest is in
 // plate_view.cpp.
+#include "kinds/plate/plate_view.h"
 #include "nuvat/core/base/well.h"
 #include "theme/style.h"
-#include "widgets/plate_view.h"
 
 #include <algorithm>
 #include <QPainter>
@@ -27,8 +27,8 @@ WellFace PlateView::heatFace(Place place) const {
             face.frame = WellFace::Frame::Dashed;
             face.ink = face.frameColour = t.brick;
         }
-    } else if (m_mode == Mode::Heat || m_mode == Mode::HeatAndNumber ||
-               (m_mode == Mode::Responses && m_workspace.evaluation().at(place).state != PlaceState::Empty)) {
+    } else if (m_mode == ViewMode::Heat || m_mode == ViewMode::HeatAndNumber ||
+               (m_mode == ViewMode::Responses && m_workspace.evaluation().at(place).state != PlaceState::Empty)) {
         const auto [low, high] = m_paintedScale;
         face.fill = t.heat(high > low ? (*value - low) / (high - low) : 0.5);
         face.ink = t.inkOn(face.fill);
@@ -57,14 +57,14 @@ WellFace PlateView::roleFace(Place place) const {
 }
 
 std::vector<WellFace> PlateView::faces() {
-    if (const auto range = m_mode == Mode::Roles ? std::nullopt : valueRange()) {
+    if (const auto range = m_mode == ViewMode::Roles ? std::nullopt : valueRange()) {
         m_paintedScale = {m_low.value_or(range->first), m_high.value_or(range->second)};
     }
     std::vector<WellFace> out;
     out.reserve(m_workspace.carrier().size());
     for (int row = 0; row < rows(); ++row) {
         for (int column = 0; column < columns(); ++column) {
-            out.push_back(m_mode == Mode::Roles ? roleFace(at(row, column)) : heatFace(at(row, column)));
+            out.push_back(m_mode == ViewMode::Roles ? roleFace(at(row, column)) : heatFace(at(row, column)));
         }
     }
     return out;

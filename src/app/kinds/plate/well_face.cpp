@@ -1,4 +1,4 @@
-#include "widgets/well_face.h"
+#include "kinds/plate/well_face.h"
 
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"

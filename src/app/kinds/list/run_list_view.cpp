@@ -1,4 +1,4 @@
-#include "widgets/run_list_view.h"
+#include "kinds/list/run_list_view.h"
 
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
@@ -188,7 +188,7 @@ void RunListView::drawHeading(QPainter& painter) const {
     painter.drawLine(0, kHeading - 1, viewport()->width(), kHeading - 1);
 }
 
-void RunListView::drawRow(QPainter& painter, int row) const {
+void RunListView::drawRow(QPainter& painter, int row, std::pair<double, double> scale) const {
     const Theme& t = theme();
     const Place place = at(row);
     const QRect whole(0, cellRect(row, 0).top(), viewport()->width(), kRow);
@@ -205,11 +205,11 @@ void RunListView::drawRow(QPainter& painter, int row) const {
         const QRect cell = cellRect(row, column);
         QRect inside = cell.adjusted(6, 0, -6, 0);
         const bool isNumber = column >= kFirstChannel;
-        const bool isFirstValue = column == kFirstChannel && value.raw && m_low && m_high && *m_high > *m_low;
+        const bool isFirstValue = column == kFirstChannel && value.raw && scale.second > scale.first;
         painter.setPen(column == 0 ? t.mute : t.ink);
         if (isFirstValue) { // the heat as a stripe beside the number, so that it stays readable
             painter.fillRect(QRect(cell.left() + 4, cell.top() + 5, 8, kRow - 10),
-                             t.heat((*value.raw - *m_low) / (*m_high - *m_low)));
+                             t.heat((*value.raw - scale.first) / (scale.second - scale.first)));
         }
         if (column == 2 && role != Role::Empty) {
             drawRoleShape(painter, QPointF(cell.left() + 12, cell.center().y() + 0.5), 4, role, t.role(role));
@@ -244,8 +244,11 @@ void RunListView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const int first = verticalScrollBar()->value() / kRow;
     const int last = std::min(rows() - 1, first + viewport()->height() / kRow + 1);
+    const auto range = valueRange();
+    const double low = m_low.value_or(range ? range->first : 0);
+    const double high = m_high.value_or(range ? range->second : 0);
     for (int row = first; row <= last; ++row) {
-        drawRow(painter, row);
+        drawRow(painter, row, {low, high});
     }
     drawHeading(painter);
 }

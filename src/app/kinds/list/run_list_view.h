@@ -1,6 +1,6 @@
 #pragma once
 
-#include "session/workspace.h"
+#include "kinds/reading_kind.h"
 
 #include <QAbstractScrollArea>
 #include <QLineEdit>
@@ -10,14 +10,15 @@ namespace nuvat {
 /// A list of runs, one a row: its name, its role, what was read, the response. Selects and paints as the plate does, by
 /// dragging and with the same keys; names and typed values are edited in place (F2, Enter, double-click), and a value
 /// by typing it.
-class RunListView : public QAbstractScrollArea {
+class RunListView : public QAbstractScrollArea, public KindView {
     Q_OBJECT
 public:
     RunListView(Workspace& workspace, QWidget* parent);
 
-    void setScale(std::optional<double> low, std::optional<double> high);
-    std::optional<std::pair<double, double>> valueRange() const;
-    void setBrush(std::optional<Role> brush);
+    QWidget* widget() override { return this; }
+    void setScale(std::optional<double> low, std::optional<double> high) override;
+    std::optional<std::pair<double, double>> valueRange() const override;
+    void setBrush(std::optional<Role> brush) override;
 
     /// Columns: number, name, role, each channel, response.
     int columns() const;
@@ -51,7 +52,8 @@ private:
     std::vector<Place> between(int from, int to) const;
     std::vector<QString> channels() const;
     bool isEditable(int column) const;
-    void drawRow(QPainter& painter, int row) const;
+    /// @param scale ends of the heat
+    void drawRow(QPainter& painter, int row, std::pair<double, double> scale) const;
     void drawHeading(QPainter& painter) const;
     void finishDrag();
     void finishEdit(bool isKept);

@@ -1,7 +1,7 @@
 #pragma once
 
-#include "session/workspace.h"
-#include "widgets/well_face.h"
+#include "kinds/plate/well_face.h"
+#include "kinds/reading_kind.h"
 
 #include <QPixmap>
 #include <QWidget>
@@ -10,21 +10,17 @@ namespace nuvat {
 
 /// The plate: wells with heat and numbers, with roles, or with responses. Selects by dragging, by headings and with
 /// Ctrl; with a brush, dragging paints. Keys: arrows, Shift extends, Ctrl+A.
-class PlateView : public QWidget {
+class PlateView : public QWidget, public KindView {
     Q_OBJECT
 public:
-    enum class Mode { Heat, Number, HeatAndNumber, Roles, Responses };
-    PlateView(Workspace& workspace, Mode mode, QWidget* parent);
+    PlateView(Workspace& workspace, ViewMode mode, QWidget* parent);
 
-    void setMode(Mode mode);
-    Mode mode() const { return m_mode; }
-    /// Ends of the heat scale; absent: lowest and highest value on the plate.
-    void setScale(std::optional<double> low, std::optional<double> high);
-    /// Lowest and highest value on the plate, or nothing.
-    std::optional<std::pair<double, double>> valueRange() const;
-    /// With a brush, a finished drag emits painted() instead of selecting.
-    void setBrush(std::optional<Role> brush);
-    std::optional<Role> brush() const { return m_brush; }
+    QWidget* widget() override { return this; }
+    void setMode(ViewMode mode) override;
+    ViewMode mode() const { return m_mode; }
+    void setScale(std::optional<double> low, std::optional<double> high) override;
+    std::optional<std::pair<double, double>> valueRange() const override;
+    void setBrush(std::optional<Role> brush) override;
 
     /// Area of a well in widget coordinates; lets tests click a well, and places tool tips.
     QRectF wellRect(Place place) const;
@@ -79,7 +75,7 @@ private:
     std::optional<double> heatValue(Place place) const;
 
     Workspace& m_workspace;
-    Mode m_mode;
+    ViewMode m_mode;
     std::optional<double> m_low;
     std::optional<double> m_high;
     std::pair<double, double> m_paintedScale{0, 1}; ///< ends of the scale in the picture
