@@ -245,7 +245,7 @@ void MainWindow::refreshFrame() {
     m_title->setText(isOpen ? text(batch.info.title) : QStringLiteral("Nuvat"));
     QString where;
     if (const Reading* reading = isOpen ? batch.firstReading(m_workspace.analyteNumber()) : nullptr) {
-        const std::string& formula = std::get<ValueRule>(m_workspace.analyte().source.rule).formula;
+        const std::string& formula = valueFormula(m_workspace.analyte().source.rule);
         where = text(!formula.empty()                ? formula
                      : reading->slot.channel.empty() ? reading->source
                                                      : reading->slot.channel);

@@ -1,7 +1,8 @@
 #include "jobs/job.h"
+#include "kinds/plate/plate_view.h"
+#include "nuvat/store/batch_file.h"
 #include "panels/working_panel.h"
 #include "widgets/frame_widgets.h"
-#include "kinds/plate/plate_view.h"
 #include "window_fixture.h"
 
 #include <atomic>
@@ -312,10 +313,13 @@ TEST_F(Import, ABatchOfANewerVersionIsRefused) {
     ASSERT_TRUE(demoBatch(m_folder / "newer.nuvat"));
     sqlite3* db = nullptr;
     ASSERT_EQ(sqlite3_open((m_folder / "newer.nuvat").c_str(), &db), SQLITE_OK);
-    sqlite3_exec(db, "PRAGMA user_version = 9; UPDATE batch SET title = 'from tomorrow'", nullptr, nullptr, nullptr);
+    const std::string next = std::to_string(BatchFile::kSchemaVersion + 1);
+    sqlite3_exec(db, ("PRAGMA user_version = " + next + "; UPDATE batch SET title = 'from tomorrow'").c_str(), nullptr,
+                 nullptr, nullptr);
     sqlite3_close(db);
     drop(m_folder / "newer.nuvat");
-    EXPECT_TRUE(notice().contains(QStringLiteral("newer Nuvat (schema 9"))) << notice().toStdString();
+    EXPECT_TRUE(notice().contains(QStringLiteral("newer Nuvat (schema ") + QString::fromStdString(next)))
+        << notice().toStdString();
     EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
 }
 

@@ -252,6 +252,28 @@ TEST(BatchFile, KeepsEverySettingOfEveryAnalyte) {
     EXPECT_TRUE(reopened.batch().overrides.empty());
 }
 
+TEST(BatchFile, KeepsEveryKindOfRule) {
+    const TemporaryFolder folder;
+    const auto path = folder / "r.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, test::sampleDocument().state()));
+    const std::vector<ResponseRule> rules{ValueRule{"\"a b\" − 2"}, BandRule{"UV 254", 1.5, 2.25, BandQuantity::Slope},
+                                          PeakRule{"FID", 7.25, 5, WindowOf::Percent, 2, PeakQuantity::Height},
+                                          PopulationRule{"P2", "FL2-A", "geometric-mean"},
+                                          NamedRule{"molar mass", "M_w"}};
+    for (const ResponseRule& rule : rules) {
+        Document document = test::openDocument(path);
+        Method method = document.batch().method;
+        method.analyte().source.rule = rule;
+        ASSERT_TRUE(document.apply(setMethod(document.batch(), method))) << kindName(rule);
+        const auto read = BatchFile::open(path, BatchFile::Access::Read);
+        ASSERT_TRUE(read) << read.error().text();
+        EXPECT_EQ(read->state.batch.method.analyte().source.rule, rule) << kindName(rule);
+        EXPECT_EQ(std::get<MethodChange>(read->state.commands.back().changes.front()).after->analyte().source.rule,
+                  rule)
+            << kindName(rule);
+    }
+}
+
 void expectRefused(const std::filesystem::path& path, const std::string& code) {
     const auto opened = BatchFile::open(path);
     ASSERT_FALSE(opened) << path;

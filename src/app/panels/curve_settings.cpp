@@ -190,7 +190,7 @@ void CurveSettings::refresh() {
 void CurveSettings::refreshSource() {
     const Batch& batch = m_workspace.batch();
     const AnalyteSource& source = m_workspace.analyte().source;
-    const std::string& formula = std::get<ValueRule>(source.rule).formula;
+    const std::string& formula = valueFormula(source.rule);
     m_reading->clear();
     m_formulas = {""};
     m_reading->addItem(batch.info.channel.empty() ? tr("the reading in use")
@@ -217,7 +217,7 @@ void CurveSettings::refreshSource() {
 /// A formula that cannot be read stays as it was typed, and the notice bar says why.
 void CurveSettings::takeFormula() {
     const std::string typed = m_formula->text().trimmed().toStdString();
-    if (typed == std::get<ValueRule>(m_workspace.analyte().source.rule).formula) {
+    if (typed == valueFormula(m_workspace.analyte().source.rule)) {
         return;
     }
     if (const auto parsed = ValueFormula::parse(typed, m_workspace.batch().channels()); !typed.empty() && !parsed) {

@@ -17,6 +17,11 @@ constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "s
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
 constexpr std::array<std::string_view, 2> kCurveOfNames{"batch", "carrier"};
+constexpr std::array<std::string_view, 4> kBandQuantityNames{"value", "mean", "difference", "slope"};
+constexpr std::array<std::string_view, 3> kPeakQuantityNames{"area", "height", "charge"};
+constexpr std::array<std::string_view, 2> kWindowOfNames{"x", "percent"};
+constexpr std::array<std::string_view, 5> kRuleNames{"value", "band", "peak", "population", "named"};
+static_assert(kRuleNames.size() == std::variant_size_v<ResponseRule>);
 constexpr std::array<std::string_view, 5> kRunStateNames{"planned", "running", "done", "failed", "set-aside"};
 
 template<class Enum, std::size_t N>
@@ -41,6 +46,32 @@ std::string_view name(CurveOf curve) {
 }
 std::optional<CurveOf> curveOfFromName(std::string_view text) {
     return named<CurveOf>(kCurveOfNames, text);
+}
+std::string_view name(BandQuantity quantity) {
+    return kBandQuantityNames.at(static_cast<std::size_t>(quantity));
+}
+std::optional<BandQuantity> bandQuantityFromName(std::string_view text) {
+    return named<BandQuantity>(kBandQuantityNames, text);
+}
+std::string_view name(PeakQuantity quantity) {
+    return kPeakQuantityNames.at(static_cast<std::size_t>(quantity));
+}
+std::optional<PeakQuantity> peakQuantityFromName(std::string_view text) {
+    return named<PeakQuantity>(kPeakQuantityNames, text);
+}
+std::string_view name(WindowOf of) {
+    return kWindowOfNames.at(static_cast<std::size_t>(of));
+}
+std::optional<WindowOf> windowOfFromName(std::string_view text) {
+    return named<WindowOf>(kWindowOfNames, text);
+}
+std::string_view kindName(const ResponseRule& rule) {
+    return kRuleNames.at(rule.index());
+}
+const std::string& valueFormula(const ResponseRule& rule) {
+    static const std::string none;
+    const auto* value = std::get_if<ValueRule>(&rule);
+    return value == nullptr ? none : value->formula;
 }
 std::string_view name(RunState state) {
     return kRunStateNames.at(static_cast<std::size_t>(state));
@@ -126,8 +157,18 @@ std::vector<std::string> Batch::channels() const {
 }
 
 std::vector<std::string> Batch::channelsOf(int analyte) const {
-    const auto& rule = std::get<ValueRule>(method.analyte(analyte).source.rule);
-    return rule.formula.empty() ? std::vector{info.channel} : channelsIn(rule.formula, channels());
+    const ResponseRule& rule = method.analyte(analyte).source.rule;
+    if (const auto* band = std::get_if<BandRule>(&rule)) {
+        return {band->channel};
+    }
+    if (const auto* peak = std::get_if<PeakRule>(&rule)) {
+        return {peak->channel};
+    }
+    if (!std::holds_alternative<ValueRule>(rule)) {
+        return {};
+    }
+    const std::string& formula = valueFormula(rule);
+    return formula.empty() ? std::vector{info.channel} : channelsIn(formula, channels());
 }
 
 const Reading* Batch::firstReading(int analyte) const {

@@ -157,7 +157,7 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return after.source.curve == CurveOf::Carrier ? "A curve for each plate" : "One curve for the batch";
     }
     if (before.source.rule != after.source.rule) {
-        const auto& formula = std::get<ValueRule>(after.source.rule).formula;
+        const auto& formula = valueFormula(after.source.rule);
         return "Response of " + after.name + " → " + (formula.empty() ? "the reading in use" : formula);
     }
     return "";

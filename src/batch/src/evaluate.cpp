@@ -190,13 +190,13 @@ void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOp
 
 } // namespace
 
-AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::shared_ptr<const PlaceIndex> index,
-                               AnalyteMemory& memory) {
+AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, EvaluationPart part,
+                               std::shared_ptr<const PlaceIndex> index, AnalyteMemory& memory) {
     AnalyteEvaluation evaluation;
     evaluation.analyte = part.analyte;
     evaluation.carrier = part.carrier;
     evaluation.index = std::move(index);
-    respond(batch, evaluation);
+    respond(batch, measured, evaluation);
     correct(batch, evaluation);
     calibrate(batch, evaluation, memory);
     judgeLevelsAndFindRange(batch, evaluation);
@@ -222,7 +222,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::sha
 
 AnalyteEvaluation evaluateAnalyte(const Batch& batch, int analyte) {
     AnalyteMemory memory;
-    return evaluateWith(batch, {analyte, 0}, std::make_shared<const PlaceIndex>(batch), memory);
+    return evaluateWith(batch, measure(batch, {}, 1), {analyte, 0}, std::make_shared<const PlaceIndex>(batch), memory);
 }
 
 } // namespace nuvat

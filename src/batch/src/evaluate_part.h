@@ -1,6 +1,7 @@
 #pragma once
 
 #include "evaluation_memory.h"
+#include "stages.h"
 
 namespace nuvat {
 
@@ -11,8 +12,8 @@ struct EvaluationPart {
     auto operator<=>(const EvaluationPart&) const = default;
 };
 
-/// All stages for one part. @param index of the places whose groups belong to it
-AnalyteEvaluation evaluateWith(const Batch& batch, EvaluationPart part, std::shared_ptr<const PlaceIndex> index,
-                               AnalyteMemory& memory);
+/// All stages after the first for one part. @param index of the places whose groups belong to it
+AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, EvaluationPart part,
+                               std::shared_ptr<const PlaceIndex> index, AnalyteMemory& memory);
 
 } // namespace nuvat

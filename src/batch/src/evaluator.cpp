@@ -1,10 +1,9 @@
 // The whole batch, and again after an edit.
 #include "criteria.h"
 #include "evaluate_part.h"
+#include "share_out.h"
 
 #include <algorithm>
-#include <atomic>
-#include <exception>
 #include <iterator>
 #include <thread>
 
@@ -81,38 +80,10 @@ struct Task {
     AnalyteEvaluation* result;
 };
 
-/// Does the tasks on so many processors. Each sees nothing of the others, so their number changes no digit.
-/// @return whether all were done before it was asked to stop
-bool run(const Batch& batch, std::vector<Task>& tasks, unsigned processors, const std::stop_token& stop) {
-    std::atomic<std::size_t> next = 0;
-    std::vector<std::exception_ptr> failures(tasks.size());
-    const auto work = [&] {
-        for (std::size_t i = next++; i < tasks.size() && !stop.stop_requested(); i = next++) {
-            try {
-                tasks[i].memory->startCounting();
-                *tasks[i].result = evaluateWith(batch, tasks[i].part, tasks[i].index, *tasks[i].memory);
-            } catch (...) { // no memory, perhaps: the caller is told, not the thread
-                failures[i] = std::current_exception();
-            }
-        }
-    };
-    std::vector<std::jthread> helpers;
-    for (std::size_t i = 1; i < std::min<std::size_t>(processors, tasks.size()); ++i) {
-        helpers.emplace_back(work);
-    }
-    work();
-    helpers.clear(); // waits for them
-    for (const std::exception_ptr& failure : failures) {
-        if (failure) {
-            std::rethrow_exception(failure);
-        }
-    }
-    return !stop.stop_requested();
-}
-
 } // namespace
 
 struct Evaluator::Memory {
+    Measured measured;
     std::map<EvaluationPart, AnalyteMemory> parts;
     std::shared_ptr<const Batch> batch; ///< of the last time
     std::shared_ptr<const Evaluation> evaluation;
@@ -170,7 +141,12 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
         }
         tasks.push_back({part, index, &memory.parts[part], &out.analytes[i]});
     }
-    if (!run(batch, tasks, m_processors, stop)) {
+    memory.measured = measure(batch, memory.measured, m_processors);
+    const bool isWhole = shareOut(tasks.size(), m_processors, stop, [&](std::size_t i) {
+        tasks[i].memory->startCounting();
+        *tasks[i].result = evaluateWith(batch, memory.measured, tasks[i].part, tasks[i].index, *tasks[i].memory);
+    });
+    if (!isWhole) {
         return std::nullopt;
     }
     for (const Task& task : tasks) {

@@ -9,20 +9,20 @@ namespace nuvat {
 namespace {
 
 /// What a rule reads on one carrier: a grid a channel, nullptr where there is none.
-using Grids = std::vector<std::shared_ptr<const Grid>>;
+using Grids = std::vector<const Grid*>;
 
 std::string channelTitle(const std::string& channel) {
     return channel.empty() ? "the reading" : channel;
 }
 
 /// Grids of the channels on a carrier; says so where something is there that cannot be used.
-Grids gridsOf(const Batch& batch, int number, const std::vector<std::string>& channels,
+Grids gridsOf(const Batch& batch, const Measured& measured, int number, const std::vector<std::string>& channels,
               std::vector<Problem>& problems) {
     const Carrier& carrier = batch.carriers.at(number);
     Grids out;
     for (const std::string& channel : channels) {
         const Reading* reading = batch.reading(number, channel);
-        std::shared_ptr<const Grid> grid = reading == nullptr ? nullptr : reading->payload.grid();
+        const Grid* grid = reading == nullptr ? nullptr : measured.grid(*reading);
         if (reading != nullptr && grid == nullptr) {
             problems.push_back({"The values of " + reading->source +
                                     " cannot be read from the batch file; nothing is read from it. Import the file "
@@ -36,7 +36,7 @@ Grids gridsOf(const Batch& batch, int number, const std::vector<std::string>& ch
                                 {}});
             grid = nullptr;
         }
-        out.push_back(std::move(grid));
+        out.push_back(grid);
     }
     return out;
 }
@@ -44,7 +44,7 @@ Grids gridsOf(const Batch& batch, int number, const std::vector<std::string>& ch
 /// A channel that a formula needs and a carrier lacks, where another is there.
 void sayWhatIsMissing(const Batch& batch, int number, const std::vector<std::string>& channels, const Grids& grids,
                       std::vector<Problem>& problems) {
-    const bool anyRead = std::any_of(grids.begin(), grids.end(), [](const auto& grid) { return grid != nullptr; });
+    const bool anyRead = std::any_of(grids.begin(), grids.end(), [](const Grid* grid) { return grid != nullptr; });
     for (std::size_t i = 0; anyRead && i < grids.size(); ++i) {
         if (grids[i] == nullptr && batch.reading(number, channels[i]) == nullptr) {
             problems.push_back({carrierName(batch.carriers, number) + " has no reading of " +
@@ -65,7 +65,7 @@ struct Read {
 Read readAt(const Grids& grids, Place place) {
     Read out;
     out.isWhole = !grids.empty();
-    for (const auto& grid : grids) {
+    for (const Grid* grid : grids) {
         const ReadingWell* well = grid == nullptr ? nullptr : grid->at(place.row, place.column);
         if (well != nullptr && well->value) {
             out.values.push_back(*well->value);
@@ -107,20 +107,27 @@ PlaceValue placeValue(const Batch& batch, Place place, const Read& read, const V
 
 } // namespace
 
-void respond(const Batch& batch, AnalyteEvaluation& evaluation) {
+void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation) {
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
-    const auto& rule = std::get<ValueRule>(analyte.source.rule);
+    const std::string& wanted = valueFormula(analyte.source.rule);
     std::vector<std::string> channels{batch.info.channel};
     std::optional<ValueFormula> formula;
-    if (!rule.formula.empty()) {
-        auto parsed = ValueFormula::parse(rule.formula, batch.channels());
+    if (!std::holds_alternative<ValueRule>(analyte.source.rule)) {
+        channels.clear();
+        evaluation.problems.push_back({"The response of " + analyte.name + " is the " +
+                                           std::string(kindName(analyte.source.rule)) +
+                                           " of a reading of another kind, and this batch has none of it; choose "
+                                           "under Curve what it is read from.",
+                                       {}});
+    } else if (!wanted.empty()) {
+        auto parsed = ValueFormula::parse(wanted, batch.channels());
         if (parsed && !parsed->channels().empty()) {
             channels = parsed->channels();
             formula = std::move(*parsed);
         } else {
             channels.clear();
             evaluation.problems.push_back(
-                {"The response of " + analyte.name + " is the formula \"" + rule.formula + "\". " +
+                {"The response of " + analyte.name + " is the formula \"" + wanted + "\". " +
                      (parsed ? "It names no channel of this batch."
                              : parsed.error().text() + " A channel has to be in this batch: import its reading under "
                                                        "Data, or change the formula."),
@@ -129,7 +136,7 @@ void respond(const Batch& batch, AnalyteEvaluation& evaluation) {
     }
     evaluation.places.reserve(evaluation.index->size());
     for (const auto& [number, carrier] : batch.carriers) {
-        const Grids grids = gridsOf(batch, number, channels, evaluation.problems);
+        const Grids grids = gridsOf(batch, measured, number, channels, evaluation.problems);
         sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
         for (int row = 0; row < carrier.rows; ++row) {
             for (int column = 0; column < carrier.columns; ++column) {

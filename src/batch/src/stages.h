@@ -2,6 +2,7 @@
 
 #include "evaluation_memory.h"
 
+#include <map>
 #include <span>
 
 namespace nuvat {
@@ -9,8 +10,16 @@ namespace nuvat {
 // The stages of an evaluation, in their order. Each needs what the one before it left; none after the first knows what
 // kind of reading a response came from. Judging has a header of its own, criteria.h.
 
+/// What is taken from the readings that count, by the identity of their payload: of a grid its wells.
+struct Measured {
+    std::map<PayloadId, std::shared_ptr<const Grid>> grids; ///< null where a payload cannot be read
+    const Grid* grid(const Reading& reading) const;
+};
+/// Measures each reading by itself, shared out to so many processors. @param before what need not be measured again
+Measured measure(const Batch& batch, const Measured& before, unsigned processors);
+
 /// Fills `places` with what the analyte's rule gives at each place, not yet corrected, and says what is missing.
-void respond(const Batch& batch, AnalyteEvaluation& evaluation);
+void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
 
 /// Subtracts from every response the blank of its own carrier, when the method says so. Fills `blanks` and `blank`.
 void correct(const Batch& batch, AnalyteEvaluation& evaluation);

@@ -37,7 +37,7 @@ Result<void> validate(const RangeRule& range, const std::string& name) {
 
 Result<void> validate(const Analyte& analyte) {
     constexpr std::size_t kLongestFormula = 2000;
-    if (std::get<ValueRule>(analyte.source.rule).formula.size() > kLongestFormula) {
+    if (valueFormula(analyte.source.rule).size() > kLongestFormula) {
         return fail("method.response", "The formula of the response of " + analyte.name + " is too long.",
                     "Write at most 2000 characters.");
     }

@@ -78,7 +78,7 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
         return;
     }
     const auto channels = batch.channelsOf(evaluation.analyte);
-    const std::string formula = std::get<ValueRule>(analyteOf(batch, evaluation).source.rule).formula;
+    const std::string formula = valueFormula(analyteOf(batch, evaluation).source.rule);
     for (const std::string& channel : channels) {
         WorkingStep step;
         step.title = channel.empty() ? "Read" : "Read at " + channel;

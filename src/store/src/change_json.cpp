@@ -2,6 +2,7 @@
 
 #include "describe.h"
 #include "known_names.h"
+#include "rule_json.h"
 
 #include <nlohmann/json.hpp>
 #include <stdexcept>
@@ -20,6 +21,8 @@ public:
             m_out[field] = name(value);
         } else if constexpr (std::same_as<T, std::optional<double>>) {
             m_out[field] = value ? Json(*value) : Json(nullptr);
+        } else if constexpr (std::same_as<T, ResponseRule>) {
+            m_out[field] = ruleText(value);
         } else if constexpr (std::same_as<T, Payload>) {
             m_out[field] = value.id();
         } else {
@@ -47,6 +50,8 @@ public:
             value = fromKnownName<T>(in.get<std::string>());
         } else if constexpr (std::same_as<T, std::optional<double>>) {
             value = in.is_null() ? std::nullopt : std::optional(in.get<double>());
+        } else if constexpr (std::same_as<T, ResponseRule>) {
+            value = ruleFromText(in.get<std::string>());
         } else if constexpr (std::same_as<T, Payload>) {
             value = Payload::stored(in.get<std::string>(), m_payloads);
         } else if constexpr (std::is_arithmetic_v<T>) {

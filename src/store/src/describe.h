@@ -147,7 +147,7 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("name", a.name);
     v("unit", a.unit);
     v("responseName", a.responseName);
-    v("formula", std::get<ValueRule>(a.source.rule).formula);
+    v("rule", a.source.rule);
     v("curveOf", a.source.curve);
     v("model", a.fit.model);
     v("weighting", a.fit.weighting);

@@ -37,6 +37,12 @@ template<class Enum> Enum fromKnownName(std::string_view text) {
         value = fitToFromName(text);
     } else if constexpr (std::same_as<Enum, IntervalMethod>) {
         value = intervalMethodFromName(text);
+    } else if constexpr (std::same_as<Enum, BandQuantity>) {
+        value = bandQuantityFromName(text);
+    } else if constexpr (std::same_as<Enum, PeakQuantity>) {
+        value = peakQuantityFromName(text);
+    } else if constexpr (std::same_as<Enum, WindowOf>) {
+        value = windowOfFromName(text);
     } else if constexpr (std::same_as<Enum, Subject>) {
         value = subjectFromName(text);
     } else {

@@ -139,6 +139,22 @@ void nameEveryField(Database& db) {
     });
 }
 
+void nameRules(Database& db) {
+    rewriteCommands(db, [](std::int64_t, Json& changes) {
+        for (Json& change : changes) {
+            for (const char* side : {"before", "after"}) {
+                if (change.at("kind") != "method" || change.at(side).is_null()) {
+                    continue;
+                }
+                for (Json& analyte : change.at(side).at("analytes")) {
+                    analyte["rule"] = Json{{"kind", "value"}, {"formula", analyte.at("formula")}}.dump();
+                    analyte.erase("formula");
+                }
+            }
+        }
+    });
+}
+
 void addPreparationToPlaces(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         for (Json& change : changes) {

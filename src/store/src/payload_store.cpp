@@ -30,14 +30,18 @@ Grid gridFromText(const std::string& text) {
 }
 
 std::shared_ptr<const Grid> FilePayloads::load(const PayloadId& id) {
-    const std::lock_guard lock(m_mutex);
     try {
-        Statement s(*m_database, "SELECT data FROM payload WHERE id = ? AND kind = 'grid'");
-        s.bind(id);
-        if (!s.step()) {
-            return nullptr;
+        std::string text;
+        {
+            const std::lock_guard lock(m_mutex); // of the connection; what is read is understood beside it
+            Statement s(*m_database, "SELECT data FROM payload WHERE id = ? AND kind = 'grid'");
+            s.bind(id);
+            if (!s.step()) {
+                return nullptr;
+            }
+            text = s.text(0);
         }
-        auto grid = std::make_shared<Grid>(gridFromText(s.text(0)));
+        auto grid = std::make_shared<Grid>(gridFromText(text));
         return identityOf(*grid) == id && validate(*grid, "") ? grid : nullptr;
     } catch (const std::exception&) { // no JSON, no file any more: all the same to who asked
         return nullptr;

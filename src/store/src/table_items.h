@@ -2,6 +2,7 @@
 
 #include "describe.h"
 #include "known_names.h"
+#include "rule_json.h"
 #include "sqlite.h"
 
 namespace nuvat {
@@ -48,6 +49,8 @@ public:
             m_statement.bindNext(name(value));
         } else if constexpr (std::same_as<T, std::vector<std::string>>) {
             m_statement.bindNext(joinedNames(value));
+        } else if constexpr (std::same_as<T, ResponseRule>) {
+            m_statement.bindNext(ruleText(value));
         } else if constexpr (std::same_as<T, Payload>) {
             m_statement.bindNext(value.id());
         } else {
@@ -73,6 +76,7 @@ public:
     void operator()(const char*, double& field) { field = m_row.number(m_column++); }
     void operator()(const char*, std::optional<double>& field) { field = m_row.optionalNumber(m_column++); }
     void operator()(const char*, std::vector<std::string>& field) { field = splitNames(m_row.text(m_column++)); }
+    void operator()(const char*, ResponseRule& field) { field = ruleFromText(m_row.text(m_column++)); }
     void operator()(const char*, Payload& field) { field = Payload::stored(m_row.text(m_column++), m_payloads); }
     template<class Enum>
     requires std::is_enum_v<Enum>

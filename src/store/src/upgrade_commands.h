@@ -21,6 +21,8 @@ void moveWellsToPayloads(Database& db);
 void nameEveryField(Database& db);
 /// To version 8: until then a sample had one preparation.
 void addPreparationToPlaces(Database& db);
+/// To version 9: until then the rule of a response was a formula.
+void nameRules(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

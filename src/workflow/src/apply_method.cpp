@@ -90,7 +90,7 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
         return tl::unexpected(used.error());
     }
     for (const Analyte& analyte : pattern.method.analytes) {
-        const std::string& formula = std::get<ValueRule>(analyte.source.rule).formula;
+        const std::string& formula = valueFormula(analyte.source.rule);
         if (formula.empty()) {
             continue;
         }
