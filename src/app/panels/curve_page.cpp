@@ -137,15 +137,12 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 98,
+        {{tr("Place"), false, 82,
           [this, standard](int row) {
               return QStringLiteral("S%1  %2%3")
                   .arg(standard(row).level)
                   .arg(text(shortPlaceName(m_workspace.batch(), standard(row).place)),
-                       !standard(row).isUsed ? tr("  out")
-                       : isAnchor(m_workspace.batch(), {standard(row).level, m_workspace.analyteNumber()})
-                           ? tr("  anchor")
-                           : QString());
+                       standard(row).isUsed ? QString() : tr("  out"));
           },
           [standard](int row, int role) {
               return role == cell::kBold    ? QVariant(true)
@@ -162,7 +159,11 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
               return (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
                             : notDefined());
           },
-          mutedWhenOut}},
+          [this, standard](int row, int role) { // that of an anchor is not judged
+              const LevelKey level{standard(row).level, m_workspace.analyteNumber()};
+              return role == cell::kMuted ? QVariant(!standard(row).isUsed || isAnchor(m_workspace.batch(), level))
+                                          : QVariant();
+          }}},
         [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
     auto* standardsCard = new Card({}, this);
     standardsCard->body()->setContentsMargins(6, 4, 4, 6);
