@@ -27,6 +27,18 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
+    outer->addWidget(makeHead());
+    outer->addWidget(makeTable());
+    m_limits = new LimitsSettings(workspace, this);
+    m_limits->hide(); // until the side panel takes it
+    auto* cvCard = new Card(tr("Replicates, CV of every sample, %"), this);
+    cvCard->body()->addWidget(new CvPlot(workspace, cvCard), 1);
+    outer->addWidget(cvCard, 3);
+
+    connectAll();
+}
+
+QWidget* ChecksPage::makeHead() {
     m_head = new Card({}, this);
     m_head->body()->setContentsMargins(22, 12, 16, 12);
     auto* headRow = new QHBoxLayout;
@@ -52,44 +64,51 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     headRow->addWidget(m_own);
     headRow->addWidget(m_override);
     m_head->body()->addLayout(headRow);
-    outer->addWidget(m_head);
+    return m_head;
+}
 
-    const auto criterion = [this](int row) -> const CriterionResult& {
-        return *shownCriteria().at(static_cast<std::size_t>(row));
-    };
+const CriterionResult& ChecksPage::criterionAt(int row) const {
+    return *shownCriteria().at(static_cast<std::size_t>(row));
+}
+
+std::vector<ColumnSpec> ChecksPage::columnsOfCriteria() {
+    return {{tr("Criterion"), false, 182, [this](int row) { return text(criterionAt(row).title); },
+             [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
+            {tr("Limit"), false, 172, [this](int row) { return shown(criterionAt(row).limitText); },
+             [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }},
+            {tr("Found"), true, 68, [this](int row) { return shown(criterionAt(row).foundText); },
+             [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
+            {tr("Against the limit"), false, 112, [](int) { return QString(); },
+             [this](int row, int role) {
+                 const CriterionResult& c = criterionAt(row);
+                 return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor})
+                                           : QVariant();
+             }},
+            {tr("Outcome"), false, 86,
+             [this](int row) {
+                 return criterionAt(row).isOverridden() ? tr("Overridden")
+                                                        : text(outcomeWord(criterionAt(row).outcome));
+             },
+             [this](int row, int role) {
+                 const Outcome outcome =
+                     criterionAt(row).isOverridden() ? Outcome::NotApplicable : criterionAt(row).outcome;
+                 return role == cell::kOutcome ? QVariant(static_cast<int>(outcome)) : QVariant();
+             }},
+            {tr("Where"), false, 0, [this](int row) {
+                 const CriterionResult& c = criterionAt(row);
+                 return c.isOverridden() ? tr("overridden: %1").arg(text(c.overrideReason)) : shown(c.where);
+             }}};
+}
+
+QWidget* ChecksPage::makeTable() {
     m_criteria = new ColumnsModel(
-        {{tr("Criterion"), false, 182, [criterion](int row) { return text(criterion(row).title); },
-          [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("Limit"), false, 172, [criterion](int row) { return shown(criterion(row).limitText); },
-          [](int, int role) { return role == cell::kMuted ? QVariant(true) : QVariant(); }},
-         {tr("Found"), true, 68, [criterion](int row) { return shown(criterion(row).foundText); },
-          [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("Against the limit"), false, 112, [](int) { return QString(); },
-          [criterion](int row, int role) {
-              const CriterionResult& c = criterion(row);
-              return role == cell::kBar ? QVariant(QVariantList{c.used, static_cast<int>(c.outcome), c.isFloor})
-                                        : QVariant();
-          }},
-         {tr("Outcome"), false, 86,
-          [criterion](int row) {
-              return criterion(row).isOverridden() ? tr("Overridden") : text(outcomeWord(criterion(row).outcome));
-          },
-          [criterion](int row, int role) {
-              const Outcome outcome = criterion(row).isOverridden() ? Outcome::NotApplicable : criterion(row).outcome;
-              return role == cell::kOutcome ? QVariant(static_cast<int>(outcome)) : QVariant();
-          }},
-         {tr("Where"), false, 0,
-          [criterion](int row) {
-              const CriterionResult& c = criterion(row);
-              return c.isOverridden() ? tr("overridden: %1").arg(text(c.overrideReason)) : shown(c.where);
-          }}},
-        [this] { return static_cast<int>(shownCriteria().size()); }, this);
+        columnsOfCriteria(), [this] { return static_cast<int>(shownCriteria().size()); }, this);
     auto* tableCard = new Card({}, this);
     tableCard->body()->setContentsMargins(6, 4, 6, 6);
     m_table = new DataTable(m_criteria, QStringLiteral("criteriaTable"), tableCard);
     tableCard->body()->addWidget(m_table);
     m_table->verticalHeader()->setMinimumSectionSize(31);
-    m_editor = new CriterionEditor(workspace, tableCard);
+    m_editor = new CriterionEditor(m_workspace, tableCard);
     m_editor->hide();
     tableCard->body()->addWidget(m_editor);
     connect(m_editor, &CriterionEditor::wordsChanged, this, &ChecksPage::resizeRows);
@@ -101,15 +120,12 @@ ChecksPage::ChecksPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
             m_table->setFocus();
         }
     });
-    m_limits = new LimitsSettings(workspace, this);
-    m_limits->hide(); // until the side panel takes it
-    outer->addWidget(tableCard);
-    auto* cvCard = new Card(tr("Replicates, CV of every sample, %"), this);
-    cvCard->body()->addWidget(new CvPlot(workspace, cvCard), 1);
-    outer->addWidget(cvCard, 3);
+    return tableCard;
+}
 
+void ChecksPage::connectAll() {
     connect(m_table, &DataTable::rowChosen, this,
-            [this, criterion](int row) { m_workspace.selectCriterion(criterion(row).key); });
+            [this](int row) { m_workspace.selectCriterion(criterionAt(row).key); });
     connect(m_table, &QAbstractItemView::activated, this, [this](const QModelIndex& index) {
         constexpr int kLimitColumn = 1;
         if (index.column() == kLimitColumn) {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "models/columns_model.h"
 #include "panels/page.h"
 
 class QLabel;
@@ -9,7 +10,6 @@ namespace nuvat {
 
 class Card;
 class Choice;
-class ColumnsModel;
 class CriterionEditor;
 class CvPlot;
 class DataTable;
@@ -34,6 +34,11 @@ protected:
     void resizeEvent(QResizeEvent* event) override;
 
 private:
+    QWidget* makeHead();
+    QWidget* makeTable();
+    std::vector<ColumnSpec> columnsOfCriteria();
+    void connectAll();
+    const CriterionResult& criterionAt(int row) const;
     void refresh() override;
     void followSelection() override;
     /// The keyboard goes to the limit of the selected criterion, or to its row when it is a custom one.

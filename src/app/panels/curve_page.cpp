@@ -36,79 +36,9 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 8, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
-    auto* top = new QHBoxLayout;
-    top->setSpacing(7);
-    const auto add = [&](const QString& title, const char* name) {
-        auto* column = new QVBoxLayout;
-        column->setSpacing(3);
-        auto* label = makeLabel(title, "small", this);
-        column->addWidget(label);
-        auto* choice = new Choice(this);
-        choice->setObjectName(QString::fromLatin1(name));
-        choice->setAccessibleName(title);
-        column->addWidget(choice);
-        if (std::string_view(name) == "axis") {
-            m_whereRoom = {label, choice};
-        }
-        top->addLayout(column);
-        return choice;
-    };
-    auto* viewColumn = new QVBoxLayout;
-    viewColumn->setSpacing(3);
-    viewColumn->addWidget(makeLabel(tr("View"), "small", this));
-    auto* viewRow = new QHBoxLayout;
-    viewRow->setSpacing(0);
-    m_showsCurve = makeButton(tr("Curve"), "normal", QStringLiteral("showCurve"), this);
-    m_showsComparison = makeButton(tr("Compare"), "normal", QStringLiteral("showComparison"), this);
-    m_showsComparison->setToolTip(tr("Ranks the usual models and weightings and shows what each would change"));
-    for (QPushButton* button : {m_showsCurve, m_showsComparison}) {
-        button->setCheckable(true);
-        viewRow->addWidget(button);
-    }
-    connect(m_showsCurve, &QPushButton::clicked, this, [this] { showComparison(false); });
-    connect(m_showsComparison, &QPushButton::clicked, this, [this] { showComparison(true); });
-    viewColumn->addLayout(viewRow);
-    top->addLayout(viewColumn);
-    m_model = add(tr("Model"), "model");
-    for (const Model model : kModels) {
-        m_model->addItem(text(modelTitle(model)));
-    }
-    m_weighting = add(tr("Weighting"), "weighting");
-    for (const Weighting weighting : kWeightings) {
-        m_weighting->addItem(text(weightingTitle(weighting)));
-    }
-    m_axis = add(tr("Concentration axis"), "axis");
-    m_axis->addItems({tr("Linear"), tr("Logarithmic")});
-    auto* moreColumn = new QVBoxLayout;
-    moreColumn->setSpacing(3);
-    moreColumn->addWidget(makeLabel(QString(), "small", this));
-    auto* more = makeButton(tr("Settings"), "normal", QStringLiteral("curveSettings"), this);
-    more->setToolTip(tr("S · what else the curve uses, in the side panel: weights, held parameters, range, interval"));
-    moreColumn->addWidget(more);
-    top->addLayout(moreColumn);
-    connect(more, &QPushButton::clicked, this, &CurvePage::settingsAsked);
+    outer->addLayout(makeTop());
     m_settings = new CurveSettings(workspace, this);
     m_settings->hide(); // until the side panel takes it
-    top->addStretch();
-    auto* readColumn = new QVBoxLayout;
-    readColumn->setSpacing(3);
-    auto* readTitle = makeLabel(tr("Response to read off"), "small", this);
-    readColumn->addWidget(readTitle);
-    auto* readRow = new QHBoxLayout;
-    readRow->setSpacing(6);
-    m_response = makeField(QStringLiteral("readOffResponse"), 62, this);
-    m_response->setPlaceholderText(tr("type"));
-    m_response->setAccessibleName(tr("Response to read off"));
-    m_readOff = makeButton(tr("Read off"), "normal", QStringLiteral("readOff"), this);
-    m_readOff->setCheckable(true);
-    m_readOff->setToolTip(tr("R · the response under the pointer, or a number typed, is read off the curve"));
-    readRow->addWidget(m_response);
-    readRow->addWidget(m_readOff);
-    readColumn->addLayout(readRow);
-    m_whereRoom.insert(m_whereRoom.end(), {readTitle, m_response, m_readOff});
-    top->addLayout(readColumn);
-    outer->addLayout(top);
-
     m_views = new QStackedWidget(this);
     auto* curve = new QWidget(m_views);
     auto* curveLayout = new QVBoxLayout(curve);
@@ -127,66 +57,160 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
 
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
-    const auto standard = [&workspace](int row) -> const StandardValue& {
-        return workspace.evaluation().standards.at(static_cast<std::size_t>(row));
-    };
+    bottom->addWidget(makeStandards(), 1);
+    bottom->addWidget(makeParameters(), 1);
+    curveLayout->addLayout(bottom);
+    showComparison(false);
+    connectAll();
+}
+
+Choice* CurvePage::addChoice(QHBoxLayout* row, const QString& title, const char* name) {
+    auto* column = new QVBoxLayout;
+    column->setSpacing(3);
+    auto* label = makeLabel(title, "small", this);
+    column->addWidget(label);
+    auto* choice = new Choice(this);
+    choice->setObjectName(QString::fromLatin1(name));
+    choice->setAccessibleName(title);
+    column->addWidget(choice);
+    if (std::string_view(name) == "axis") {
+        m_whereRoom = {label, choice};
+    }
+    row->addLayout(column);
+    return choice;
+}
+
+QLayout* CurvePage::makeTop() {
+    auto* top = new QHBoxLayout;
+    top->setSpacing(7);
+    top->addLayout(makeViewSwitch());
+    m_model = addChoice(top, tr("Model"), "model");
+    for (const Model model : kModels) {
+        m_model->addItem(text(modelTitle(model)));
+    }
+    m_weighting = addChoice(top, tr("Weighting"), "weighting");
+    for (const Weighting weighting : kWeightings) {
+        m_weighting->addItem(text(weightingTitle(weighting)));
+    }
+    m_axis = addChoice(top, tr("Concentration axis"), "axis");
+    m_axis->addItems({tr("Linear"), tr("Logarithmic")});
+    auto* moreColumn = new QVBoxLayout;
+    moreColumn->setSpacing(3);
+    moreColumn->addWidget(makeLabel(QString(), "small", this));
+    auto* more = makeButton(tr("Settings"), "normal", QStringLiteral("curveSettings"), this);
+    more->setToolTip(tr("S · what else the curve uses, in the side panel: weights, held parameters, range, interval"));
+    moreColumn->addWidget(more);
+    top->addLayout(moreColumn);
+    connect(more, &QPushButton::clicked, this, &CurvePage::settingsAsked);
+    top->addStretch();
+    top->addLayout(makeReadOff());
+    return top;
+}
+
+QLayout* CurvePage::makeViewSwitch() {
+    auto* viewColumn = new QVBoxLayout;
+    viewColumn->setSpacing(3);
+    viewColumn->addWidget(makeLabel(tr("View"), "small", this));
+    auto* viewRow = new QHBoxLayout;
+    viewRow->setSpacing(0);
+    m_showsCurve = makeButton(tr("Curve"), "normal", QStringLiteral("showCurve"), this);
+    m_showsComparison = makeButton(tr("Compare"), "normal", QStringLiteral("showComparison"), this);
+    m_showsComparison->setToolTip(tr("Ranks the usual models and weightings and shows what each would change"));
+    for (QPushButton* button : {m_showsCurve, m_showsComparison}) {
+        button->setCheckable(true);
+        viewRow->addWidget(button);
+    }
+    connect(m_showsCurve, &QPushButton::clicked, this, [this] { showComparison(false); });
+    connect(m_showsComparison, &QPushButton::clicked, this, [this] { showComparison(true); });
+    viewColumn->addLayout(viewRow);
+    return viewColumn;
+}
+
+QLayout* CurvePage::makeReadOff() {
+    auto* readColumn = new QVBoxLayout;
+    readColumn->setSpacing(3);
+    auto* readTitle = makeLabel(tr("Response to read off"), "small", this);
+    readColumn->addWidget(readTitle);
+    auto* readRow = new QHBoxLayout;
+    readRow->setSpacing(6);
+    m_response = makeField(QStringLiteral("readOffResponse"), 62, this);
+    m_response->setPlaceholderText(tr("type"));
+    m_response->setAccessibleName(tr("Response to read off"));
+    m_readOff = makeButton(tr("Read off"), "normal", QStringLiteral("readOff"), this);
+    m_readOff->setCheckable(true);
+    m_readOff->setToolTip(tr("R · the response under the pointer, or a number typed, is read off the curve"));
+    readRow->addWidget(m_response);
+    readRow->addWidget(m_readOff);
+    readColumn->addLayout(readRow);
+    m_whereRoom.insert(m_whereRoom.end(), {readTitle, m_response, m_readOff});
+    return readColumn;
+}
+
+const StandardValue& CurvePage::standardAt(int row) const {
+    return m_workspace.evaluation().standards.at(static_cast<std::size_t>(row));
+}
+
+QWidget* CurvePage::makeStandards() {
     const auto number = [](const std::optional<double>& value, int figures) {
         return value ? shown(formatFigures(*value, figures)) : notDefined();
     };
-    const auto mutedWhenOut = [standard](int row, int role) {
-        return role == cell::kMuted ? QVariant(!standard(row).isUsed) : QVariant();
+    const auto mutedWhenOut = [this](int row, int role) {
+        return role == cell::kMuted ? QVariant(!standardAt(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
         {{tr("Place"), false, 82,
-          [this, standard](int row) {
+          [this](int row) {
               return QStringLiteral("S%1  %2%3")
-                  .arg(standard(row).level)
-                  .arg(text(shortPlaceName(m_workspace.batch(), standard(row).place)),
-                       standard(row).isUsed ? QString() : tr("  out"));
+                  .arg(standardAt(row).level)
+                  .arg(text(shortPlaceName(m_workspace.batch(), standardAt(row).place)),
+                       standardAt(row).isUsed ? QString() : tr("  out"));
           },
-          [standard](int row, int role) {
+          [this](int row, int role) {
               return role == cell::kBold    ? QVariant(true)
-                     : role == cell::kMuted ? QVariant(!standard(row).isUsed)
+                     : role == cell::kMuted ? QVariant(!standardAt(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Nominal"), true, 62, [standard, number](int row) { return number(standard(row).x, 4); }, mutedWhenOut},
-         {tr("Response"), true, 70, [standard, number](int row) { return number(standard(row).y, 4); }, mutedWhenOut},
-         {tr("Back-calc."), true, 76, [standard, number](int row) { return number(standard(row).backCalculated, 4); },
+         {tr("Nominal"), true, 62, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
+         {tr("Response"), true, 70, [this, number](int row) { return number(standardAt(row).y, 4); }, mutedWhenOut},
+         {tr("Back-calc."), true, 76, [this, number](int row) { return number(standardAt(row).backCalculated, 4); },
           mutedWhenOut},
          {tr("Error, %"), true, 0,
-          [standard](int row) {
-              const auto error = standard(row).errorPercent;
+          [this](int row) {
+              const auto error = standardAt(row).errorPercent;
               return (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
                             : notDefined());
           },
-          [this, standard](int row, int role) { // that of an anchor is not judged
-              const LevelKey level{standard(row).level, m_workspace.analyteNumber()};
-              return role == cell::kMuted ? QVariant(!standard(row).isUsed || isAnchor(m_workspace.batch(), level))
+          [this](int row, int role) { // that of an anchor is not judged
+              const LevelKey level{standardAt(row).level, m_workspace.analyteNumber()};
+              return role == cell::kMuted ? QVariant(!standardAt(row).isUsed || isAnchor(m_workspace.batch(), level))
                                           : QVariant();
           }}},
-        [&workspace] { return static_cast<int>(workspace.evaluation().standards.size()); }, this);
+        [this] { return static_cast<int>(m_workspace.evaluation().standards.size()); }, this);
     auto* standardsCard = new Card({}, this);
     standardsCard->body()->setContentsMargins(6, 4, 4, 6);
     m_standardsTable = new DataTable(m_standards, QStringLiteral("standardsTable"), standardsCard);
     m_standardsTable->setRowHeight(23);
     standardsCard->body()->addWidget(m_standardsTable);
     standardsCard->setFixedHeight(166);
-    bottom->addWidget(standardsCard, 1);
+    return standardsCard;
+}
 
-    const auto fitNow = [&workspace]() -> const Fit& { return workspace.evaluation().fit; };
+QWidget* CurvePage::makeParameters() {
+    const auto fitNow = [this]() -> const Fit& { return m_workspace.evaluation().fit; };
     // Without degrees of freedom there is neither SE nor interval.
-    const auto half = [&workspace, fitNow](int row) -> double {
+    const auto half = [this, fitNow](int row) -> double {
         const Fit& fit = fitNow();
-        return fit.df > 0
-                   ? studentFactor(workspace.batch().method.confidence, fit.df) * fit.se[static_cast<std::size_t>(row)]
-                   : 0;
+        return fit.df > 0 ? studentFactor(m_workspace.batch().method.confidence, fit.df) *
+                                fit.se[static_cast<std::size_t>(row)]
+                          : 0;
     };
     m_parameters = new ColumnsModel(
         {{tr("Parameter"), false, 0,
-          [&workspace, fitNow](int row) {
+          [this, fitNow](int row) {
               QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
-              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" && !workspace.analyte().unit.empty()) {
-                  title += QStringLiteral(", ") + text(workspace.analyte().unit);
+              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&
+                  !m_workspace.analyte().unit.empty()) {
+                  title += QStringLiteral(", ") + text(m_workspace.analyte().unit);
               }
               return title;
           }},
@@ -215,11 +239,11 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
     m_quality->setContentsMargins(8, 0, 0, 0);
     parametersCard->body()->addWidget(m_quality);
     parametersCard->setFixedHeight(166);
-    bottom->addWidget(parametersCard, 1);
     m_whereRoom.push_back(parametersCard);
-    curveLayout->addLayout(bottom);
-    showComparison(false);
+    return parametersCard;
+}
 
+void CurvePage::connectAll() {
     connect(m_model, &QComboBox::activated, this, [this](int index) {
         setAnalyteFrom([index](Analyte& a) { a.fit.model = kModels[static_cast<std::size_t>(index)]; });
     });
@@ -243,10 +267,10 @@ CurvePage::CurvePage(Workspace& workspace, QWidget* parent) : Page(workspace, pa
         Q_EMIT actionAsked(QStringLiteral("place.exclude"));
     });
     connect(m_standardsTable, &DataTable::rowChosen, this,
-            [this, standard](int row) { m_workspace.select({standard(row).place}); });
-    connect(m_standardsTable, &DataTable::rowHovered, this, [this, standard](int row) {
+            [this](int row) { m_workspace.select({standardAt(row).place}); });
+    connect(m_standardsTable, &DataTable::rowHovered, this, [this](int row) {
         m_workspace.hover(row < 0 || row >= m_standards->rowCount() ? std::nullopt
-                                                                    : std::optional(standard(row).place));
+                                                                    : std::optional(standardAt(row).place));
     });
 }
 

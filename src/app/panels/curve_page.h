@@ -4,6 +4,7 @@
 #include "nuvat/batch/compare_fits.h"
 #include "panels/page.h"
 
+class QHBoxLayout;
 class QLabel;
 class QLineEdit;
 class QPushButton;
@@ -40,6 +41,14 @@ protected:
     void resizeEvent(QResizeEvent* event) override;
 
 private:
+    QLayout* makeTop();
+    QLayout* makeViewSwitch();
+    QLayout* makeReadOff();
+    Choice* addChoice(QHBoxLayout* row, const QString& title, const char* name);
+    QWidget* makeStandards();
+    QWidget* makeParameters();
+    void connectAll();
+    const StandardValue& standardAt(int row) const;
     void refresh() override;
     void followSelection() override;
     void lookForBest();

@@ -40,13 +40,48 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
 
+    outer->addLayout(makeTop());
+    m_full = new QWidget(this);
+    auto* full = new QVBoxLayout(m_full);
+    full->setContentsMargins(0, 0, 0, 0);
+    full->setSpacing(frame::kGap);
+    auto* plateCard = new Card({}, this);
+    m_plate = new CarrierView(workspace, ViewMode::HeatAndNumber, QStringLiteral("dataPlate"), plateCard);
+    plateCard->body()->addWidget(m_plate);
+    full->addWidget(plateCard, 7);
+
+    auto* bottom = new QHBoxLayout;
+    bottom->setSpacing(frame::kGap);
+    auto* readingsCard = makeReadings();
+    auto* factsCard = makeFacts();
+    bottom->addWidget(readingsCard, 5);
+    bottom->addWidget(factsCard, 3);
+    readingsCard->setFixedHeight(186);
+    factsCard->setFixedHeight(186);
+    full->addLayout(bottom);
+    outer->addWidget(m_full, 1);
+
+    m_empty = makeEmpty();
+    outer->addWidget(m_empty, 1);
+
+    connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
+        m_plate->setMode(index == 0 ? ViewMode::HeatAndNumber : index == 1 ? ViewMode::Number : ViewMode::Heat);
+        m_scale->setVisible(index != 1);
+    });
+    connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
+}
+
+std::function<void()> DataPage::ask(const char* id) {
+    return [this, id] { Q_EMIT actionAsked(QString::fromLatin1(id)); };
+}
+
+QLayout* DataPage::makeTop() {
     auto* top = new QHBoxLayout;
     top->setSpacing(8);
     auto* import = makeButton(tr("Import a reading…"), "normal", QStringLiteral("dataImport"), this);
     setPicture(import, QStringLiteral("file-import"));
     auto* paste = makeButton(tr("Paste a block"), "normal", QStringLiteral("dataPaste"), this);
     setPicture(paste, QStringLiteral("clipboard"));
-    const auto ask = [this](const char* id) { return [this, id] { Q_EMIT actionAsked(QString::fromLatin1(id)); }; };
     connect(import, &QPushButton::clicked, this, ask("data.import"));
     connect(paste, &QPushButton::clicked, this, ask("data.paste"));
     top->addWidget(import);
@@ -59,37 +94,28 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     top->addWidget(m_show);
     m_scale = new HeatScale(this);
     top->addWidget(m_scale);
-    outer->addLayout(top);
+    return top;
+}
 
-    m_full = new QWidget(this);
-    auto* full = new QVBoxLayout(m_full);
-    full->setContentsMargins(0, 0, 0, 0);
-    full->setSpacing(frame::kGap);
-    auto* plateCard = new Card({}, this);
-    m_plate = new CarrierView(workspace, ViewMode::HeatAndNumber, QStringLiteral("dataPlate"), plateCard);
-    plateCard->body()->addWidget(m_plate);
-    full->addWidget(plateCard, 7);
-
-    auto* bottom = new QHBoxLayout;
-    bottom->setSpacing(frame::kGap);
+QWidget* DataPage::makeReadings() {
     auto* readingsCard = new Card(tr("Readings in this batch"), this);
-    const auto reading = [&workspace](int row) -> std::pair<int, const Reading*> {
-        auto it = workspace.batch().readings.begin();
+    const auto reading = [this](int row) -> std::pair<int, const Reading*> {
+        auto it = m_workspace.batch().readings.begin();
         std::advance(it, row);
         return {it->first, &*it->second};
     };
-    const auto inUse = [&workspace, reading](int row) {
+    const auto inUse = [this, reading](int row) {
         const auto& [key, one] = reading(row);
-        const auto used = workspace.batch().inUse.find(one->slot);
-        return used != workspace.batch().inUse.end() && used->second == key;
+        const auto used = m_workspace.batch().inUse.find(one->slot);
+        return used != m_workspace.batch().inUse.end() && used->second == key;
     };
     m_readings = new ColumnsModel(
         {{tr("Source"), false, 112, [reading](int row) { return text(reading(row).second->source); },
           [inUse](int row, int role) { return role == cell::kBold ? QVariant(inUse(row)) : QVariant(); }},
          {tr("What was understood"), false, 0,
-          [&workspace, reading](int row) {
+          [this, reading](int row) {
               const Reading& r = *reading(row).second;
-              const Batch& batch = workspace.batch();
+              const Batch& batch = m_workspace.batch();
               const std::string where =
                   batch.carriers.size() > 1 ? carrierName(batch.carriers, r.slot.carrier) + ", " : "";
               return text(where + (r.slot.channel.empty() ? "" : r.slot.channel + ", ") + r.understood);
@@ -99,7 +125,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
           [](int, int role) {
               return role == cell::kOutcome ? QVariant(static_cast<int>(Outcome::Pass)) : QVariant();
           }}},
-        [&workspace] { return static_cast<int>(workspace.batch().readings.size()); }, this);
+        [this] { return static_cast<int>(m_workspace.batch().readings.size()); }, this);
     m_readingsTable = new DataTable(m_readings, QStringLiteral("readingsTable"), readingsCard);
     m_readingsTable->verticalHeader()->setSectionResizeMode(QHeaderView::ResizeToContents); // long lines wrap
     readingsCard->body()->addWidget(m_readingsTable);
@@ -108,8 +134,10 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     connect(m_readingsTable, &QAbstractItemView::doubleClicked, this, [this, reading](const QModelIndex& index) {
         m_workspace.apply(useReading(m_workspace.newest(), reading(index.row()).first));
     });
-    bottom->addWidget(readingsCard, 5);
+    return readingsCard;
+}
 
+QWidget* DataPage::makeFacts() {
     auto* factsCard = new Card(tr("This reading"), this);
     m_facts = makeLabel({}, "value", factsCard);
     m_facts->setWordWrap(true);
@@ -120,12 +148,10 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     factsCard->body()->addWidget(m_facts);
     factsCard->body()->addWidget(m_unusable);
     factsCard->body()->addStretch();
-    bottom->addWidget(factsCard, 3);
-    readingsCard->setFixedHeight(186);
-    factsCard->setFixedHeight(186);
-    full->addLayout(bottom);
-    outer->addWidget(m_full, 1);
+    return factsCard;
+}
 
+QWidget* DataPage::makeEmpty() {
     auto* emptyCard = new Card({}, this);
     auto* what =
         makeLabel(tr("No reading yet. Import a CSV or TSV file, drop it here, or paste a block from a spreadsheet."),
@@ -141,16 +167,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     connect(typeList, &QPushButton::clicked, this, ask("carrier.addList"));
     emptyCard->body()->addWidget(typeList, 0, Qt::AlignHCenter);
     emptyCard->body()->addStretch();
-    m_empty = emptyCard;
-    outer->addWidget(m_empty, 1);
-
-    connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
-        m_plate->setMode(index == 0   ? ViewMode::HeatAndNumber
-                         : index == 1 ? ViewMode::Number
-                                      : ViewMode::Heat);
-        m_scale->setVisible(index != 1);
-    });
-    connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
+    return emptyCard;
 }
 
 QString DataPage::keysHint() const {

@@ -25,6 +25,11 @@ public:
     CarrierView* plate() const { return m_plate; }
 
 private:
+    QLayout* makeTop();
+    QWidget* makeReadings();
+    QWidget* makeFacts();
+    QWidget* makeEmpty();
+    std::function<void()> ask(const char* id); ///< does one of the window's actions
     void nextUnusable();
     void cycleShow();
     void refresh() override;

@@ -132,7 +132,7 @@ QWidget* LayoutPage::makeOtherRoles(QWidget* parent) {
 QWidget* LayoutPage::makeSeriesCard() {
     auto* card = new Card(tr("Standard series"), this);
     card->titleRow()->addWidget(makeLabel(tr("Analyte"), "mute", card));
-    m_analyte = makeField(QStringLiteral("analyte"), 92, card);
+    m_analyte = makeField(QStringLiteral("analyte"), 84, card);
     card->titleRow()->addWidget(m_analyte);
     card->titleRow()->addWidget(makeLabel(tr("Unit"), "mute", card));
     m_unit = makeField(QStringLiteral("unit"), 56, card);

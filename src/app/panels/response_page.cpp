@@ -36,67 +36,73 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 6);
 
-    const auto group = [&workspace](int row) -> const GroupValue& {
-        return workspace.evaluation().groups.at(static_cast<std::size_t>(row));
-    };
-    const auto number = [](const std::optional<double>& value, int figures) {
-        return value ? shown(formatFigures(*value, figures)) : notDefined();
-    };
-    m_groups = new ColumnsModel(
-        {{tr("Group"), false, 92,
-          [&workspace, group](int row) { return text(shortName(workspace.batch(), group(row).group)); },
-          [group](int row, int role) {
-              return role == cell::kShape  ? QVariant(static_cast<int>(group(row).group.role))
-                     : role == cell::kBold ? QVariant(true)
-                                           : QVariant();
-          }},
-         {tr("Name or nominal"), false, 0,
-          [&workspace, group](int row) {
-              const Assignment which = group(row).group;
-              const std::string& unit = workspace.analyte().unit;
-              const int analyte = workspace.analyteNumber();
-              if (const auto x = workspace.batch().concentration(which.number, analyte);
-                  which.role == Role::Standard && x) {
-                  return shown(formatFigures(*x, 4) + " " + unit);
-              }
-              if (const auto x = workspace.batch().nominal(which, analyte)) {
-                  return shown(formatNumber(*x) + " " + unit);
-              }
-              const std::string full = fullName(workspace.batch(), which);
-              return full == shortName(workspace.batch(), group(row).group) ? QString() : text(full);
-          }},
-         {tr("Wells"), false, 168,
-          [&workspace, group](int row) { return text(placeNames(workspace.batch().carriers, group(row).places)); }},
-         {tr("Used"), true, 76,
-          [group](int row) { return tr("%1 of %2").arg(group(row).response.n).arg(group(row).places.size()); },
-          [group](int row, int role) {
-              return role == cell::kBold ? QVariant(group(row).response.n < group(row).places.size()) : QVariant();
-          }},
-         {tr("Mean"), true, 82, [group, number](int row) { return number(group(row).response.mean, 4); }},
-         {tr("SD"), true, 82, [group, number](int row) { return number(group(row).response.sd, 2); }},
-         {tr("CV, %"), true, 74,
-          [group](int row) {
-              const auto cv = group(row).response.cvPercent;
-              return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
-          }}},
-        [&workspace] { return static_cast<int>(workspace.evaluation().groups.size()); }, this);
-    auto* tableCard = new Card(tr("Replicate groups"), this);
-    m_table = new DataTable(m_groups, QStringLiteral("groupsTable"), tableCard);
-    tableCard->body()->addWidget(m_table);
-    outer->addWidget(tableCard, 4);
+    outer->addWidget(makeGroups(), 4);
 
-    connect(m_table, &DataTable::rowChosen, this,
-            [this, group](int row) { m_workspace.selectGroup(group(row).group); });
-    connect(m_table, &DataTable::rowHovered, this, [this, group](int row) {
-        m_workspace.hover(row < 0 || row >= m_groups->rowCount() || group(row).places.empty()
+    connect(m_table, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(groupAt(row).group); });
+    connect(m_table, &DataTable::rowHovered, this, [this](int row) {
+        m_workspace.hover(row < 0 || row >= m_groups->rowCount() || groupAt(row).places.empty()
                               ? std::nullopt
-                              : std::optional(group(row).places.front()));
+                              : std::optional(groupAt(row).places.front()));
     });
     connect(m_subtract, &QAbstractButton::clicked, this, [this](bool isOn) {
         Method method = m_workspace.newest().method;
         method.subtractsBlank = isOn;
         m_workspace.apply(setMethod(m_workspace.newest(), method));
     });
+}
+
+const GroupValue& ResponsePage::groupAt(int row) const {
+    return m_workspace.evaluation().groups.at(static_cast<std::size_t>(row));
+}
+
+std::vector<ColumnSpec> ResponsePage::columnsOfGroups() {
+    const auto number = [](const std::optional<double>& value, int figures) {
+        return value ? shown(formatFigures(*value, figures)) : notDefined();
+    };
+    return {
+        {tr("Group"), false, 92, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row).group)); },
+         [this](int row, int role) {
+             return role == cell::kShape  ? QVariant(static_cast<int>(groupAt(row).group.role))
+                    : role == cell::kBold ? QVariant(true)
+                                          : QVariant();
+         }},
+        {tr("Name or nominal"), false, 0,
+         [this](int row) {
+             const Assignment which = groupAt(row).group;
+             const std::string& unit = m_workspace.analyte().unit;
+             const int analyte = m_workspace.analyteNumber();
+             if (const auto x = m_workspace.batch().concentration(which.number, analyte);
+                 which.role == Role::Standard && x) {
+                 return shown(formatFigures(*x, 4) + " " + unit);
+             }
+             if (const auto x = m_workspace.batch().nominal(which, analyte)) {
+                 return shown(formatNumber(*x) + " " + unit);
+             }
+             const std::string full = fullName(m_workspace.batch(), which);
+             return full == shortName(m_workspace.batch(), groupAt(row).group) ? QString() : text(full);
+         }},
+        {tr("Wells"), false, 168,
+         [this](int row) { return text(placeNames(m_workspace.batch().carriers, groupAt(row).places)); }},
+        {tr("Used"), true, 76,
+         [this](int row) { return tr("%1 of %2").arg(groupAt(row).response.n).arg(groupAt(row).places.size()); },
+         [this](int row, int role) {
+             return role == cell::kBold ? QVariant(groupAt(row).response.n < groupAt(row).places.size()) : QVariant();
+         }},
+        {tr("Mean"), true, 82, [this, number](int row) { return number(groupAt(row).response.mean, 4); }},
+        {tr("SD"), true, 82, [this, number](int row) { return number(groupAt(row).response.sd, 2); }},
+        {tr("CV, %"), true, 74, [this](int row) {
+             const auto cv = groupAt(row).response.cvPercent;
+             return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
+         }}};
+}
+
+QWidget* ResponsePage::makeGroups() {
+    m_groups = new ColumnsModel(
+        columnsOfGroups(), [this] { return static_cast<int>(m_workspace.evaluation().groups.size()); }, this);
+    auto* tableCard = new Card(tr("Replicate groups"), this);
+    m_table = new DataTable(m_groups, QStringLiteral("groupsTable"), tableCard);
+    tableCard->body()->addWidget(m_table);
+    return tableCard;
 }
 
 QWidget* ResponsePage::mainWidget() const {

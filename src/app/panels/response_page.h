@@ -1,5 +1,6 @@
 #pragma once
 
+#include "models/columns_model.h"
 #include "panels/page.h"
 
 class QCheckBox;
@@ -7,7 +8,6 @@ class QLabel;
 
 namespace nuvat {
 
-class ColumnsModel;
 class DataTable;
 class CarrierView;
 class Switch;
@@ -23,6 +23,9 @@ public:
     void copy() const override;
 
 private:
+    const GroupValue& groupAt(int row) const;
+    std::vector<ColumnSpec> columnsOfGroups();
+    QWidget* makeGroups();
     void refresh() override;
     void followSelection() override;
     CarrierView* m_plate;

@@ -36,6 +36,19 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
+    outer->addLayout(makeTop());
+    outer->addWidget(makeTable(), 1);
+    outer->addLayout(makeSummary());
+
+    connect(m_table, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(at(row).group); });
+    connect(m_table, &DataTable::rowHovered, this, [this](int row) {
+        m_workspace.hover(row < 0 || row >= m_results->rowCount() || at(row).replicates.empty()
+                              ? std::nullopt
+                              : std::optional(at(row).replicates.front().place));
+    });
+}
+
+QLayout* ResultsPage::makeTop() {
     auto* top = new QHBoxLayout;
     top->setSpacing(8);
     constexpr std::array<const char*, 4> kNames{"filterAll", "filterUnknown", "filterQc", "filterReview"};
@@ -63,66 +76,71 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     connect(csv, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("results.export")); });
     top->addWidget(copyButton);
     top->addWidget(csv);
-    outer->addLayout(top);
+    return top;
+}
 
-    const auto batch = [this]() -> const Batch& { return m_workspace.batch(); };
+std::vector<ColumnSpec> ResultsPage::columnsOfResults() {
+    return {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), at(row).group)); },
+             [this](int row, int role) {
+                 return role == cell::kShape  ? QVariant(static_cast<int>(at(row).group.role))
+                        : role == cell::kBold ? QVariant(true)
+                                              : QVariant();
+             }},
+            {tr("Sample"), false, 0,
+             [this](int row) {
+                 const SampleResult& r = at(row);
+                 if (hasNominal(r.group.role)) {
+                     if (!r.nominal) {
+                         return tr("no nominal");
+                     }
+                     const QString nominal =
+                         shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit);
+                     return r.recoveryPercent
+                                ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
+                                : nominal;
+                 }
+                 return text(fullName(m_workspace.batch(), r.group));
+             }},
+            {tr("Response"), true, 72,
+             [this](int row) {
+                 return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined();
+             }},
+            {tr("Read off"), true, 60,
+             [this](int row) { return at(row).readOff.x ? shown(concentrationText(at(row).readOff)) : notDefined(); },
+             [this](int row, int role) {
+                 return role == cell::kMuted ? QVariant(at(row).status != ResultStatus::Reported) : QVariant();
+             }},
+            {tr("CV, %"), true, 50,
+             [this](int row) {
+                 const auto cv = at(row).concentration.cvPercent;
+                 return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
+             },
+             [this](int row, int role) {
+                 const SampleResult& r = at(row);
+                 return role == cell::kBold
+                            ? QVariant(r.result && r.concentration.cvPercent.value_or(0) >
+                                                       m_workspace.batch().method.limits.unknownCv.value_or(1e300))
+                            : QVariant();
+             }},
+            {tr("Dilution"), true, 64,
+             [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
+            {tr("Result"), true, 112,
+             [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
+             [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
+            {tr("95 % interval"), true, 102,
+             [this](int row) {
+                 const SampleResult& r = at(row);
+                 return r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString();
+             }},
+            {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
+             [this](int row, int role) {
+                 return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant();
+             }}};
+}
+
+QWidget* ResultsPage::makeTable() {
     m_results = new ColumnsModel(
-        {{tr("Place"), false, 68, [=, this](int row) { return text(shortName(batch(), at(row).group)); },
-          [this](int row, int role) {
-              return role == cell::kShape  ? QVariant(static_cast<int>(at(row).group.role))
-                     : role == cell::kBold ? QVariant(true)
-                                           : QVariant();
-          }},
-         {tr("Sample"), false, 0,
-          [=, this](int row) {
-              const SampleResult& r = at(row);
-              if (hasNominal(r.group.role)) {
-                  if (!r.nominal) {
-                      return tr("no nominal");
-                  }
-                  const QString nominal =
-                      shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit);
-                  return r.recoveryPercent
-                             ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
-                             : nominal;
-              }
-              return text(fullName(batch(), r.group));
-          }},
-         {tr("Response"), true, 72,
-          [this](int row) {
-              return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined();
-          }},
-         {tr("Read off"), true, 60,
-          [this](int row) { return at(row).readOff.x ? shown(concentrationText(at(row).readOff)) : notDefined(); },
-          [this](int row, int role) {
-              return role == cell::kMuted ? QVariant(at(row).status != ResultStatus::Reported) : QVariant();
-          }},
-         {tr("CV, %"), true, 50,
-          [this](int row) {
-              const auto cv = at(row).concentration.cvPercent;
-              return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
-          },
-          [this](int row, int role) {
-              const SampleResult& r = at(row);
-              return role == cell::kBold
-                         ? QVariant(r.result && r.concentration.cvPercent.value_or(0) >
-                                                    m_workspace.batch().method.limits.unknownCv.value_or(1e300))
-                         : QVariant();
-          }},
-         {tr("Dilution"), true, 64,
-          [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
-         {tr("Result"), true, 112,
-          [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
-          [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-         {tr("95 % interval"), true, 102,
-          [this](int row) {
-              const SampleResult& r = at(row);
-              return r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString();
-          }},
-         {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
-          [this](int row, int role) {
-              return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant();
-          }}},
+        columnsOfResults(),
         [this] {
             // Hidden, the page may be behind a batch with fewer results.
             const bool isBehind = !m_rows.empty() && m_rows.back() >= m_workspace.evaluation().results.size();
@@ -137,8 +155,10 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
                         "mute", card);
     m_empty->setAlignment(Qt::AlignCenter);
     card->body()->addWidget(m_empty, 1);
-    outer->addWidget(card, 1);
+    return card;
+}
 
+QLayout* ResultsPage::makeSummary() {
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
     auto* countsCard = new Card(tr("Unknowns"), this);
@@ -153,14 +173,7 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     batchCard->body()->addStretch();
     bottom->addWidget(countsCard, 3);
     bottom->addWidget(batchCard, 2);
-    outer->addLayout(bottom);
-
-    connect(m_table, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(at(row).group); });
-    connect(m_table, &DataTable::rowHovered, this, [this](int row) {
-        m_workspace.hover(row < 0 || row >= m_results->rowCount() || at(row).replicates.empty()
-                              ? std::nullopt
-                              : std::optional(at(row).replicates.front().place));
-    });
+    return bottom;
 }
 
 const SampleResult& ResultsPage::at(int row) const {

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "models/columns_model.h"
 #include "panels/page.h"
 
 class QButtonGroup;
@@ -8,7 +9,6 @@ class QPushButton;
 
 namespace nuvat {
 
-class ColumnsModel;
 class DataTable;
 
 /// Results by sample: response, read-off, CV, dilution, result with interval, status.
@@ -23,6 +23,10 @@ public:
     bool next() override; ///< to the next result to review
 
 private:
+    QLayout* makeTop();
+    QWidget* makeTable();
+    QLayout* makeSummary();
+    std::vector<ColumnSpec> columnsOfResults();
     enum class Filter { All, Unknown, Qc, Review };
     void refresh() override;
     void followSelection() override;
