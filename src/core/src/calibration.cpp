@@ -18,52 +18,6 @@ namespace {
 constexpr double kMostWeightChange = 1e-10;
 constexpr int kMostWeightRounds = 50;
 
-template<class Value, std::size_t N> using NameTable = std::array<std::pair<Value, std::string_view>, N>;
-
-constexpr NameTable<Model, 10> kModelNames{{{Model::Line, "line"},
-                                            {Model::LineThroughOrigin, "line0"},
-                                            {Model::LineFixedPoint, "line-fixed"},
-                                            {Model::Quadratic, "quadratic"},
-                                            {Model::Cubic, "cubic"},
-                                            {Model::LogLog, "loglog"},
-                                            {Model::PointToPoint, "points"},
-                                            {Model::Spline, "spline"},
-                                            {Model::Logistic4, "4pl"},
-                                            {Model::Logistic5, "5pl"}}};
-constexpr NameTable<Weighting, 7> kWeightingNames{{{Weighting::None, "none"},
-                                                   {Weighting::InverseX, "1/x"},
-                                                   {Weighting::InverseX2, "1/x2"},
-                                                   {Weighting::InverseY, "1/y"},
-                                                   {Weighting::InverseY2, "1/y2"},
-                                                   {Weighting::InverseS2, "1/s2"},
-                                                   {Weighting::Variance, "variance"}}};
-constexpr NameTable<FitStatus, 4> kStatusNames{{{FitStatus::Ok, "ok"},
-                                                {FitStatus::NotEnoughData, "not-enough-data"},
-                                                {FitStatus::NotDetermined, "not-determined"},
-                                                {FitStatus::NotConverged, "not-converged"}}};
-constexpr NameTable<WeightSource, 3> kWeightSourceNames{
-    {{WeightSource::Observed, "observed"}, {WeightSource::LevelMean, "level"}, {WeightSource::Fitted, "fitted"}}};
-constexpr NameTable<FitTo, 2> kFitToNames{{{FitTo::Replicates, "replicates"}, {FitTo::Means, "means"}}};
-
-template<class Value, std::size_t N> std::string_view nameIn(const NameTable<Value, N>& table, Value key) {
-    for (const auto& [value, text] : table) {
-        if (value == key) {
-            return text;
-        }
-    }
-    throw std::invalid_argument("name: not one of the enumerators");
-}
-
-template<class Value, std::size_t N>
-std::optional<Value> valueIn(const NameTable<Value, N>& table, std::string_view text) {
-    for (const auto& [value, nameInTable] : table) {
-        if (nameInTable == text) {
-            return value;
-        }
-    }
-    return std::nullopt;
-}
-
 double lowestPositive(std::span<const double> x) {
     double lowest = 0;
     for (const double v : x) {
@@ -72,11 +26,6 @@ double lowestPositive(std::span<const double> x) {
         }
     }
     return lowest;
-}
-
-LogisticParameters logisticOf(const Fit& fit) {
-    const auto& p = fit.parameters;
-    return {p[0], p[1], p[2], p[3], fit.model == Model::Logistic5 ? p[4] : 1};
 }
 
 std::string subject(Model model) {
@@ -111,29 +60,6 @@ std::string needsText(const Fit& fit, std::size_t levels, std::size_t needed) {
     }
     return subject(fit.model) + " needs " + std::to_string(fit.p + 1) +
            " points or more to give an uncertainty; there are " + std::to_string(fit.n) + ".";
-}
-
-std::vector<std::string> namesOfParameters(Model model) {
-    switch (model) {
-    case Model::Line:
-    case Model::LineFixedPoint:
-    case Model::LogLog:
-        return {"a", "b"};
-    case Model::LineThroughOrigin:
-        return {"b"};
-    case Model::Quadratic:
-        return {"b0", "b1", "b2"};
-    case Model::Cubic:
-        return {"b0", "b1", "b2", "b3"};
-    case Model::PointToPoint:
-    case Model::Spline:
-        return {};
-    case Model::Logistic4:
-        return {"a", "b", "c", "d"};
-    case Model::Logistic5:
-        return {"a", "b", "c", "d", "g"};
-    }
-    throw std::invalid_argument("namesOfParameters: not a model");
 }
 
 /// Source: C. M. Hurvich, C.-L. Tsai, "Regression and time series model selection in small samples", Biometrika 76
@@ -395,46 +321,6 @@ void fitLogistic(Fit& fit) {
     }
 }
 
-std::string_view name(Model model) {
-    return nameIn(kModelNames, model);
-}
-std::string_view name(Weighting weighting) {
-    return nameIn(kWeightingNames, weighting);
-}
-std::string_view name(FitStatus status) {
-    return nameIn(kStatusNames, status);
-}
-std::string_view name(WeightSource from) {
-    return nameIn(kWeightSourceNames, from);
-}
-std::string_view name(FitTo fitTo) {
-    return nameIn(kFitToNames, fitTo);
-}
-std::optional<Model> modelFromName(std::string_view text) {
-    return valueIn(kModelNames, text);
-}
-std::optional<Weighting> weightingFromName(std::string_view text) {
-    return valueIn(kWeightingNames, text);
-}
-std::optional<WeightSource> weightSourceFromName(std::string_view text) {
-    return valueIn(kWeightSourceNames, text);
-}
-std::optional<FitTo> fitToFromName(std::string_view text) {
-    return valueIn(kFitToNames, text);
-}
-std::size_t parameterCount(Model model) {
-    return namesOfParameters(model).size();
-}
-bool isLogistic(Model model) {
-    return model == Model::Logistic4 || model == Model::Logistic5;
-}
-bool isStraightLine(Model model) {
-    return model == Model::Line || model == Model::LineThroughOrigin || model == Model::LineFixedPoint;
-}
-bool isInterpolation(Model model) {
-    return model == Model::PointToPoint || model == Model::Spline;
-}
-
 std::vector<double> Fit::normalisedWeights() const {
     long double sum = 0;
     for (const double w : weights) {
@@ -596,103 +482,6 @@ Fit fitCalibration(const FitOptions& options, const CalibrationData& data) {
     }
     addWarnings(fit, data, groups);
     return fit;
-}
-
-double response(const Fit& fit, double x) {
-    switch (fit.model) {
-    case Model::Line:
-    case Model::Quadratic:
-    case Model::Cubic:
-        return evaluatePolynomial(fit, x).value;
-    case Model::LineFixedPoint:
-        return fit.options.fixedY + fit.workParameters[0] * (x - fit.options.fixedX);
-    case Model::LineThroughOrigin:
-        return fit.workParameters[0] * x;
-    case Model::LogLog:
-        return x > 0 ? std::pow(10, evaluatePolynomial(fit, std::log10(x)).value) : 0;
-    case Model::PointToPoint:
-    case Model::Spline:
-        return interpolatedResponse(fit, x);
-    case Model::Logistic4:
-    case Model::Logistic5:
-        return logisticResponse(logisticOf(fit), x);
-    }
-    throw std::invalid_argument("response: not a model");
-}
-
-double slope(const Fit& fit, double x) {
-    switch (fit.model) {
-    case Model::Line:
-        return fit.parameters[1];
-    case Model::LineFixedPoint:
-    case Model::LineThroughOrigin:
-        return fit.workParameters[0];
-    case Model::Quadratic:
-    case Model::Cubic:
-        return evaluatePolynomial(fit, x).slope;
-    case Model::LogLog:
-        return x > 0 ? response(fit, x) * fit.parameters[1] / x : 0;
-    case Model::PointToPoint:
-    case Model::Spline:
-        return interpolatedSlope(fit, x);
-    case Model::Logistic4:
-    case Model::Logistic5:
-        return logisticSlope(logisticOf(fit), x);
-    }
-    throw std::invalid_argument("slope: not a model");
-}
-
-ParameterVector responseGradient(const Fit& fit, double x) {
-    switch (fit.model) {
-    case Model::Line:
-    case Model::Quadratic:
-    case Model::Cubic:
-        return evaluatePolynomial(fit, x).basis;
-    case Model::LineFixedPoint:
-        return {x - fit.options.fixedX};
-    case Model::LineThroughOrigin:
-        return {x};
-    case Model::LogLog: {
-        if (!(x > 0)) {
-            return {};
-        }
-        const OnPolynomial here = evaluatePolynomial(fit, std::log10(x));
-        const double y = std::pow(10, here.value) * std::numbers::ln10;
-        return {y * here.basis[0], y * here.basis[1]};
-    }
-    case Model::PointToPoint:
-    case Model::Spline:
-        return {};
-    case Model::Logistic4:
-    case Model::Logistic5:
-        return logisticGradient(logisticOf(fit), x);
-    }
-    throw std::invalid_argument("responseGradient: not a model");
-}
-
-double variance(const Fit& fit, const ParameterVector& gradient) {
-    double sum = 0;
-    const std::size_t size = fit.workParameters.size();
-    const double* row = fit.workCovariance.data();
-    for (std::size_t i = 0; i < size; ++i, row += size) {
-        double others = 0; // the covariance is symmetric
-        for (std::size_t j = i + 1; j < size; ++j) {
-            others += row[j] * gradient[j];
-        }
-        sum += gradient[i] * (row[i] * gradient[i] + 2 * others);
-    }
-    return std::max(sum, 0.0);
-}
-
-double responseVariance(const Fit& fit, double x) {
-    if (isInterpolation(fit.model)) {
-        return fit.s * fit.s * interpolatedVariance(fit, x);
-    }
-    return variance(fit, responseGradient(fit, x));
-}
-
-double responseSe(const Fit& fit, double x) {
-    return std::sqrt(responseVariance(fit, x));
 }
 
 } // namespace nuvat

@@ -46,4 +46,7 @@ std::optional<VarianceFunction> varianceOfGroups(const FitOptions& options, cons
 /// Sentences about a fit that is Ok but weak. @param data what was fitted
 void addWarnings(Fit& fit, const CalibrationData& data, const std::vector<LevelGroup>& groups);
 
+/// Of a fit, in the order of Fit::parameters; none for an interpolation.
+std::vector<std::string> namesOfParameters(Model model);
+
 } // namespace nuvat

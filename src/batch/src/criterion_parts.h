@@ -1,0 +1,19 @@
+#pragma once
+
+#include "criteria.h"
+
+namespace nuvat {
+
+// Parts of the built-in criteria, which builtInCriteria puts together.
+
+/// Percent of a limit: whole numbers stay whole.
+std::string limitPercent(double value);
+/// The mean of the blanks against the response at LLOQ, and read off.
+CriterionResult blankOfLloq(const Batch& batch, const AnalyteEvaluation& evaluation);
+CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& evaluation);
+/// Of one QC or check standard.
+CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& qc);
+/// Two thirds of all QC replicates and half at each level, each within the limit of recovery.
+CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation);
+
+} // namespace nuvat
