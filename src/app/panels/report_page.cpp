@@ -104,6 +104,28 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
 
     auto* middle = new QHBoxLayout;
     middle->setSpacing(12);
+    middle->addWidget(makeBlocks());
+    auto* scroll = new QScrollArea(this);
+    scroll->setWidgetResizable(true);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    scroll->setObjectName(QStringLiteral("reportScroll"));
+    scroll->setStyleSheet(
+        QStringLiteral("#reportScroll { background: %1; border-radius: 8px; }").arg(theme().field.name()));
+    scroll->setAccessibleName(tr("Preview of the report"));
+    m_pages = new PagesView(scroll);
+    scroll->setWidget(m_pages);
+    middle->addWidget(scroll, 1);
+    outer->addLayout(middle, 1);
+    connect(&workspace.report(), &ReportLayout::changed, this, [this] {
+        if (isVisible()) {
+            showPages();
+        } else {
+            m_pages->setReport(nullptr); // nobody keeps pages that are of yesterday
+        }
+    });
+}
+
+QWidget* ReportPage::makeBlocks() {
     auto* blocks = new Card(tr("What goes in"), this);
     blocks->setFixedWidth(214);
     for (const ReportBlock& block : reportBlocks()) {
@@ -129,25 +151,7 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     blocks->body()->addSpacing(4);
     blocks->body()->addWidget(kept);
     blocks->body()->addStretch();
-    middle->addWidget(blocks);
-    auto* scroll = new QScrollArea(this);
-    scroll->setWidgetResizable(true);
-    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
-    scroll->setObjectName(QStringLiteral("reportScroll"));
-    scroll->setStyleSheet(
-        QStringLiteral("#reportScroll { background: %1; border-radius: 8px; }").arg(theme().field.name()));
-    scroll->setAccessibleName(tr("Preview of the report"));
-    m_pages = new PagesView(scroll);
-    scroll->setWidget(m_pages);
-    middle->addWidget(scroll, 1);
-    outer->addLayout(middle, 1);
-    connect(&workspace.report(), &ReportLayout::changed, this, [this] {
-        if (isVisible()) {
-            showPages();
-        } else {
-            m_pages->setReport(nullptr); // nobody keeps pages that are of yesterday
-        }
-    });
+    return blocks;
 }
 
 QString ReportPage::facts() const {

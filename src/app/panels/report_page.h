@@ -20,6 +20,7 @@ public:
     QString facts() const override;
 
 private:
+    QWidget* makeBlocks();
     void refresh() override;
     void showPages();
     std::vector<Switch*> m_switches;

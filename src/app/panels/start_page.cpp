@@ -99,6 +99,18 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     column->addSpacing(14);
     column->addWidget(new WayPicture(this), 0, Qt::AlignHCenter);
     column->addSpacing(16);
+    column->addLayout(makeButtons());
+    auto* keys = makeLabel(
+        tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
+    keys->setAlignment(Qt::AlignCenter);
+    column->addWidget(keys);
+    column->addSpacing(14);
+    column->addLayout(makeCards());
+    outer->addLayout(column);
+    outer->addStretch(3);
+}
+
+QLayout* StartPage::makeButtons() {
     auto* buttons = new QHBoxLayout;
     buttons->setSpacing(10);
     buttons->addStretch();
@@ -118,12 +130,10 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
         &StartPage::demoAsked);
     add(tr("New empty batch"), "normal", QStringLiteral("startNew"), QStringLiteral("file-plus"), &StartPage::newAsked);
     buttons->addStretch();
-    column->addLayout(buttons);
-    auto* keys = makeLabel(
-        tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
-    keys->setAlignment(Qt::AlignCenter);
-    column->addWidget(keys);
-    column->addSpacing(14);
+    return buttons;
+}
+
+QLayout* StartPage::makeCards() {
     auto* cards = new QHBoxLayout;
     cards->setSpacing(frame::kGap);
     cards->addStretch();
@@ -151,9 +161,7 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     m_where->setWordWrap(true);
     unnamed->body()->addWidget(m_where);
     cards->addStretch();
-    column->addLayout(cards);
-    outer->addLayout(column);
-    outer->addStretch(3);
+    return cards;
 }
 
 void StartPage::fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches) {

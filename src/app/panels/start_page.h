@@ -30,6 +30,8 @@ public:
     void setUnnamed(const QList<std::pair<QString, QString>>& unnamed, const QString& folder);
 
 private:
+    QLayout* makeButtons();
+    QLayout* makeCards();
     void fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches);
     QVBoxLayout* m_recent;
     QVBoxLayout* m_unnamed;
