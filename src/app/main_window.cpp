@@ -309,9 +309,9 @@ void MainWindow::refreshStatus() {
     if (!places.empty() && !page(m_page)->factsComeFirst()) {
         std::vector<double> values;
         for (const Place place : places) {
-            const PlaceValue& value = m_workspace.evaluation().at(place);
-            if (value.response && value.state != PlaceState::Excluded) {
-                values.push_back(*value.response);
+            const Response& value = m_workspace.evaluation().at(place);
+            if (value.value && value.state != ResponseState::Excluded) {
+                values.push_back(*value.value);
             }
         }
         const Description d = describe(values);

@@ -74,7 +74,7 @@ TEST(Carriers, SubtractTheBlankOfTheirOwnPlate) {
     const Batch batch = twoPlates(0.5);
     const AnalyteEvaluation e = evaluateAnalyte(batch);
     EXPECT_NEAR(e.blanks.at(2).subtracted - e.blanks.at(1).subtracted, 0.5, 1e-12);
-    EXPECT_NEAR(*e.at({3, 2, 1}).response, *e.at({3, 2, 2}).response, 1e-12);
+    EXPECT_NEAR(*e.at({3, 2, 1}).value, *e.at({3, 2, 2}).value, 1e-12);
     for (int number = 1; number <= 6; ++number) {
         EXPECT_NEAR(*e.result({Role::Unknown, number})->readOff.x, *e.result({Role::Unknown, number + 6})->readOff.x,
                     1e-6);
@@ -141,7 +141,7 @@ TEST(Carriers, ReadAFormulaOverTheirChannels) {
     batch.inUse.erase(Slot{2, std::nullopt, "620 nm"});
     const AnalyteEvaluation lacking = evaluateAnalyte(batch);
     EXPECT_FALSE(lacking.at({3, 2, 2}).raw);
-    EXPECT_EQ(lacking.at({3, 2, 2}).state, PlaceState::NotRead);
+    EXPECT_EQ(lacking.at({3, 2, 2}).state, ResponseState::NotRead);
     ASSERT_FALSE(lacking.problems.empty());
     EXPECT_NE(lacking.problems[0].message.find("Plate 2 has no reading of 620 nm"), std::string::npos);
 }
@@ -154,8 +154,8 @@ TEST(Carriers, AFormulaThatGivesNoNumberMarksThePlace) {
     batch.inUse = {{named.slot, 1}};
     batch.method.analyte().source.rule = ValueRule{"ln(450 nm - 0.06)"}; // the blanks give ln(0)
     const AnalyteEvaluation e = evaluateAnalyte(batch);
-    EXPECT_EQ(e.at({7, 0}).state, PlaceState::Unusable);
-    EXPECT_EQ(e.at({0, 0}).state, PlaceState::Used);
+    EXPECT_EQ(e.at({7, 0}).state, ResponseState::Unusable);
+    EXPECT_EQ(e.at({0, 0}).state, ResponseState::Used);
 }
 
 TEST(Carriers, NamesSayWhichPlate) {
@@ -235,7 +235,7 @@ TEST(Carriers, AreTheSameOnOneProcessorAndOnMany) {
         const auto together = many.evaluate(batch);
         ASSERT_EQ(alone->analytes.size(), 4u);
         for (std::size_t i = 0; i < alone->analytes.size(); ++i) {
-            EXPECT_EQ(alone->analytes[i].places, together->analytes[i].places);
+            EXPECT_EQ(alone->analytes[i].responses, together->analytes[i].responses);
             EXPECT_EQ(alone->analytes[i].fit.parameters, together->analytes[i].fit.parameters);
             ASSERT_EQ(alone->analytes[i].results.size(), together->analytes[i].results.size());
             for (std::size_t k = 0; k < alone->analytes[i].results.size(); ++k) {
@@ -270,7 +270,7 @@ TEST(Carriers, CommandsAreUndoneAndRedone) {
     EXPECT_EQ(evaluateAnalyte(batch).at({1, 0, 3}).raw, 0.5);
     apply(assignRole(batch, {{1, 0, 3}, {2, 0, 3}}, Role::Unknown, 2, Direction::Across));
     EXPECT_EQ(batch.samples.at(batch.at({1, 0, 3}).number).name, "Cider");
-    EXPECT_EQ(evaluateAnalyte(batch).at({2, 0, 3}).state, PlaceState::Unusable);
+    EXPECT_EQ(evaluateAnalyte(batch).at({2, 0, 3}).state, ResponseState::Unusable);
     EXPECT_EQ(removeCarrier(batch, 3).error().code, "batch.carrier"); // a layout does not go silently
     apply(assignRole(batch, {{1, 0, 3}, {2, 0, 3}}, Role::Empty, 2, Direction::Across));
     apply(removeCarrier(batch, 3));
@@ -319,7 +319,7 @@ TEST(Carriers, IncrementalEqualsFullWithSeveralPlates) {
         const Evaluation full = evaluate(batch);
         ASSERT_EQ(kept->analytes.size(), full.analytes.size()) << edit;
         for (std::size_t i = 0; i < full.analytes.size(); ++i) {
-            ASSERT_EQ(kept->analytes[i].places, full.analytes[i].places) << edit;
+            ASSERT_EQ(kept->analytes[i].responses, full.analytes[i].responses) << edit;
             ASSERT_EQ(kept->analytes[i].fit.parameters, full.analytes[i].fit.parameters) << edit;
             ASSERT_EQ(kept->analytes[i].results.size(), full.analytes[i].results.size()) << edit;
             for (std::size_t k = 0; k < full.analytes[i].results.size(); ++k) {

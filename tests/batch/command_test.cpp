@@ -57,7 +57,7 @@ TEST(AssignRole, ClearingKeepsNamesAndExclusions) {
     EXPECT_EQ(document.batch().exclusions.at({2, 2}).reason, "bubble"); // clearing withdraws no decision
     EXPECT_EQ(document.batch().samples.at(1).name, "one");
     ASSERT_TRUE(document.apply(assignRole(document.batch(), {{2, 2}}, Role::Unknown, 1, Direction::Across)));
-    EXPECT_EQ(evaluateAnalyte(document.batch()).at({2, 2}).state, PlaceState::Excluded);
+    EXPECT_EQ(evaluateAnalyte(document.batch()).at({2, 2}).state, ResponseState::Excluded);
 }
 
 TEST(AssignRole, RefusesWhatMakesNoSense) {

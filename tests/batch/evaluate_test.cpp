@@ -65,7 +65,7 @@ TEST(Evaluate, IsDeterministic) {
 
 TEST(Evaluate, OfAnEmptyBatchHasNoNumbersAndNoComplaint) {
     const AnalyteEvaluation evaluation = evaluateAnalyte(Batch{});
-    EXPECT_EQ(evaluation.places.size(), 96u);
+    EXPECT_EQ(evaluation.responses.size(), 96u);
     EXPECT_FALSE(evaluation.fit.isUsable());
     EXPECT_TRUE(evaluation.results.empty());
     EXPECT_EQ(evaluation.verdict, Outcome::NotApplicable);
@@ -81,7 +81,7 @@ TEST(Evaluate, TheBlankIsTheMeanOfIncludedBlanks) {
     EXPECT_FALSE(evaluateAnalyte(batch).blank.se); // one blank has no SD
     const Batch off = withMethod(batch, [](Method& m) { m.subtractsBlank = false; });
     EXPECT_EQ(evaluateAnalyte(off).blank.subtracted, 0);
-    EXPECT_EQ(evaluateAnalyte(off).at({0, 0}).response, evaluateAnalyte(off).at({0, 0}).raw);
+    EXPECT_EQ(evaluateAnalyte(off).at({0, 0}).value, evaluateAnalyte(off).at({0, 0}).raw);
 }
 
 // A blank that standards and samples share cancels where the curve has a free end; a line through the origin has none.
@@ -157,7 +157,7 @@ TEST(Evaluate, AnUnusableReplicateLeavesOneAndAsksForReview) {
     EXPECT_EQ(result->remark, "From 1 of 2 replicates.");
     EXPECT_EQ(criterion(evaluation, "replicates").outcome, Outcome::Review);
     EXPECT_EQ(criterion(evaluation, "replicates").places, (std::vector<Place>{{4, 3}}));
-    EXPECT_EQ(evaluation.at({4, 3}).state, PlaceState::Unusable);
+    EXPECT_EQ(evaluation.at({4, 3}).state, ResponseState::Unusable);
 }
 
 TEST(Evaluate, OutsideTheRangeThereIsNoNumber) {

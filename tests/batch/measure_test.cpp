@@ -85,7 +85,7 @@ TEST(Rules, OfAnotherKindGiveNoResponseAndSayWhy) {
         batch.method.analyte().source.rule = rule;
         const Evaluation evaluation = evaluate(batch);
         EXPECT_FALSE(evaluation.analyte().fit.isUsable());
-        EXPECT_EQ(evaluation.analyte().at({0, 0}).state, PlaceState::NotRead);
+        EXPECT_EQ(evaluation.analyte().at({0, 0}).state, ResponseState::NotRead);
         ASSERT_FALSE(evaluation.analyte().problems.empty());
         EXPECT_NE(evaluation.analyte().problems.front().message.find("is the " + kind), std::string::npos)
             << evaluation.analyte().problems.front().message;

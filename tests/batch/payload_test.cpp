@@ -78,7 +78,7 @@ TEST(Payload, ThatCannotBeReadIsAProblemAndNoCrash) {
     const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
     ASSERT_FALSE(evaluation.problems.empty());
     EXPECT_NE(evaluation.problems[0].message.find("The values of sample.csv cannot be read"), std::string::npos);
-    EXPECT_EQ(evaluation.at({0, 0}).state, PlaceState::NotRead);
+    EXPECT_EQ(evaluation.at({0, 0}).state, ResponseState::NotRead);
 }
 
 } // namespace

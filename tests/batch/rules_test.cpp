@@ -87,19 +87,19 @@ TEST(ReplicateRules, SetAsideVisiblyAndOnlyWhenAsked) {
     batch.method.replicates.keepBest = 2;
     const AnalyteEvaluation best = evaluateAnalyte(batch);
     EXPECT_EQ(best.result({Role::Unknown, 1})->response.n, 2u);
-    EXPECT_EQ(best.at({2, 4}).state, PlaceState::SetAside);
+    EXPECT_EQ(best.at({2, 4}).state, ResponseState::SetAside);
     EXPECT_EQ(best.at({2, 4}).why, "Set aside: the best 2 of 3 replicates are kept.");
-    EXPECT_TRUE(best.at({2, 4}).response); // it keeps its value
+    EXPECT_TRUE(best.at({2, 4}).value); // it keeps its value
     const Working working = workingOf(batch, best, Assignment{Role::Unknown, 1});
     EXPECT_NE(working.steps[0].lines[2].find("Set aside"), std::string::npos);
     batch.method.replicates = {0, OutlierTest::Dixon, 0.05};
     const AnalyteEvaluation tested = evaluateAnalyte(batch);
-    EXPECT_EQ(tested.at({2, 4}).state, PlaceState::SetAside);
+    EXPECT_EQ(tested.at({2, 4}).state, ResponseState::SetAside);
     EXPECT_NE(tested.at({2, 4}).why.find("Dixon"), std::string::npos);
     batch.method.replicates = {0, OutlierTest::Grubbs, 0.05};
-    EXPECT_EQ(evaluateAnalyte(batch).at({2, 4}).state, PlaceState::SetAside);
+    EXPECT_EQ(evaluateAnalyte(batch).at({2, 4}).state, ResponseState::SetAside);
     batch.method.replicates.alpha = 1e-9; // too strict for three values
-    EXPECT_EQ(evaluateAnalyte(batch).at({2, 4}).state, PlaceState::Used);
+    EXPECT_EQ(evaluateAnalyte(batch).at({2, 4}).state, ResponseState::Used);
 }
 
 TEST(Range, ByHandAndByPrecision) {
@@ -358,7 +358,7 @@ void expectSame(const Evaluation& a, const Evaluation& b) {
         const AnalyteEvaluation& l = a.analytes[i];
         const AnalyteEvaluation& r = b.analytes[i];
         EXPECT_EQ(l.verdict, r.verdict);
-        EXPECT_EQ(l.places, r.places);
+        EXPECT_EQ(l.responses, r.responses);
         EXPECT_EQ(l.fit.parameters, r.fit.parameters);
         EXPECT_EQ(l.fit.covariance, r.fit.covariance);
         EXPECT_EQ(l.fit.sse, r.fit.sse);

@@ -184,7 +184,7 @@ void CurvePlot::fillPoints() {
     const double floor = m_main->axis(QCPAxis::atLeft)->range().lower;
     for (const SampleResult& result : evaluation.results) {
         for (const ReplicateResult& replicate : result.replicates) {
-            if (result.nominal && replicate.state == PlaceState::Used) {
+            if (result.nominal && replicate.state == ResponseState::Used) {
                 qcX.append(*result.nominal);
                 qcY.append(*replicate.response);
             }
@@ -426,9 +426,9 @@ std::optional<Place> CurvePlot::pointNear(QPointF position) const {
 QString CurvePlot::pointText(Place place) const {
     const Batch& batch = m_workspace.batch();
     QString out = text(shortName(batch, batch.at(place)) + " · " + placeName(batch, place));
-    const PlaceValue& value = m_workspace.evaluation().at(place);
-    if (value.response) {
-        out += tr(" · response %1").arg(shown(formatFigures(*value.response, 4)));
+    const Response& value = m_workspace.evaluation().at(place);
+    if (value.value) {
+        out += tr(" · response %1").arg(shown(formatFigures(*value.value, 4)));
     }
     for (const StandardValue& standard : m_workspace.evaluation().standards) {
         if (standard.place == place) {

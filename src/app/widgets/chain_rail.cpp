@@ -28,8 +28,8 @@ LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation)
     if (batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no reading yet"), LinkState::Nothing};
     }
-    const auto unusable = std::count_if(evaluation.places.begin(), evaluation.places.end(),
-                                        [](const PlaceValue& value) { return !value.raw && !value.why.empty(); });
+    const auto unusable = std::count_if(evaluation.responses.begin(), evaluation.responses.end(),
+                                        [](const Response& value) { return !value.raw && !value.why.empty(); });
     QString line = plural(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
                    QStringLiteral(" · ") + text(countOfPlaces(batch, placesOf(batch)));
     if (unusable > 0) {
@@ -269,7 +269,7 @@ std::vector<QColor> ChainCard::wellColours() const {
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
     double low = 1e300;
     double high = -1e300;
-    for (const PlaceValue& value : evaluation.places) {
+    for (const Response& value : evaluation.responses) {
         low = value.raw ? std::min(low, *value.raw) : low;
         high = value.raw ? std::max(high, *value.raw) : high;
     }

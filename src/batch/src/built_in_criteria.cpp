@@ -236,7 +236,7 @@ CriterionResult sampleScatter(const Batch& batch, AnalyteEvaluation& evaluation)
         }
         std::string values;
         for (const ReplicateResult& replicate : sample.replicates) {
-            if (replicate.state == PlaceState::Used && replicate.readOff.x) {
+            if (replicate.state == ResponseState::Used && replicate.readOff.x) {
                 values += (values.empty() ? "" : " and ") + formatFigures(*replicate.readOff.x, 3);
             }
         }
@@ -271,7 +271,7 @@ CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluati
     for (SampleResult& sample : evaluation.results) {
         for (const ReplicateResult& replicate : sample.replicates) {
             ++places;
-            if (replicate.state == PlaceState::Unusable || replicate.state == PlaceState::NotRead) {
+            if (replicate.state == ResponseState::Unusable || replicate.state == ResponseState::NotRead) {
                 ++unusable;
                 sample.needsReview = true;
                 lost.push_back(shortName(batch, sample.group) + " in " + placeName(batch, replicate.place));

@@ -16,12 +16,12 @@ void describeGroups(AnalyteEvaluation& evaluation) {
         std::vector<double> unchosen;
         for (const Place place : evaluation.index->members(group)) {
             value.places.push_back(place);
-            const PlaceValue& at = evaluation.at(place);
-            if (at.state == PlaceState::Used) {
-                used.push_back(*at.response);
+            const Response& at = evaluation.at(place);
+            if (at.state == ResponseState::Used) {
+                used.push_back(*at.value);
             }
-            if (at.state == PlaceState::Used || at.isUnchosen) {
-                unchosen.push_back(*at.response);
+            if (at.state == ResponseState::Used || at.isUnchosen) {
+                unchosen.push_back(*at.value);
             }
         }
         value.response = describe(used);
@@ -67,16 +67,16 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
                                      .response = group.response,
                                      .cvPercent = group.unchosen.cvPercent});
         for (const Place place : group.places) {
-            const PlaceValue& value = evaluation.at(place);
-            if (!concentration || !value.response) {
+            const Response& value = evaluation.at(place);
+            if (!concentration || !value.value) {
                 continue;
             }
             StandardValue standard;
             standard.place = place;
             standard.level = group.group.number;
             standard.x = *concentration;
-            standard.y = *value.response;
-            standard.isUsed = value.state == PlaceState::Used;
+            standard.y = *value.value;
+            standard.isUsed = value.state == ResponseState::Used;
             evaluation.standards.push_back(standard);
         }
     }

@@ -62,7 +62,7 @@ void correct(const Batch& batch, AnalyteEvaluation& evaluation) {
         }
     }
     for (const Place place : evaluation.index->members({Role::Blank, 0})) {
-        if (evaluation.at(place).state == PlaceState::Used) {
+        if (evaluation.at(place).state == ResponseState::Used) {
             raw[place.carrier].push_back(*evaluation.at(place).raw);
         }
     }
@@ -84,9 +84,9 @@ void correct(const Batch& batch, AnalyteEvaluation& evaluation) {
         const auto blank = evaluation.blanks.find(number);
         const double subtracted = blank == evaluation.blanks.end() ? 0 : blank->second.subtracted;
         for (const std::size_t end = i + carrier.size(); i < end; ++i) {
-            PlaceValue& value = evaluation.places[i];
+            Response& value = evaluation.responses[i];
             if (value.raw) {
-                value.response = *value.raw - subtracted;
+                value.value = *value.raw - subtracted;
             }
         }
     }

@@ -70,12 +70,12 @@ std::string_view name(Outcome outcome) {
     throw std::invalid_argument("name: not an outcome");
 }
 
-const PlaceValue& AnalyteEvaluation::at(Place place) const {
+const Response& AnalyteEvaluation::at(Place place) const {
     const auto found = index->find(place);
     if (!found) {
         throw std::out_of_range("AnalyteEvaluation::at: no carrier holds the place");
     }
-    return places.at(*found);
+    return responses.at(*found);
 }
 
 const GroupValue* AnalyteEvaluation::group(Assignment wanted) const {

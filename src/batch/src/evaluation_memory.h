@@ -29,7 +29,7 @@ FitOptions fitOptions(const Analyte& analyte, FitOptions options, std::span<cons
 struct SampleInput {
     Assignment group;
     std::vector<Place> places;
-    std::vector<PlaceValue> values;
+    std::vector<Response> values;
     Description response, unchosen;
     double scatterVariance = 0, scatterDf = 0, varianceFactor = 1;
     double confidence = 0, blankSe = 0, blankDf = 0, factor = 0, extrapolation = 1, dilution = 1,

@@ -120,7 +120,7 @@ CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation
         std::size_t all = 0;
         std::size_t good = 0;
         for (const ReplicateResult& replicate : qc.replicates) {
-            if (replicate.state != PlaceState::Used) {
+            if (replicate.state != ResponseState::Used) {
                 continue;
             }
             ++all;

@@ -33,23 +33,23 @@ std::optional<std::pair<std::size_t, std::string>> outlierOf(std::span<const dou
     return std::nullopt;
 }
 
-PlaceValue& valueAt(AnalyteEvaluation& evaluation, Place place) {
-    return evaluation.places[evaluation.index->find(place).value()];
+Response& valueAt(AnalyteEvaluation& evaluation, Place place) {
+    return evaluation.responses[evaluation.index->find(place).value()];
 }
 
 void applyTo(AnalyteEvaluation& evaluation, std::span<const Place> members, const ReplicateRule& rule) {
     std::vector<Place> used;
     std::vector<double> values;
     for (const Place place : members) {
-        const PlaceValue& value = evaluation.at(place);
-        if (value.state == PlaceState::Used) {
+        const Response& value = evaluation.at(place);
+        if (value.state == ResponseState::Used) {
             used.push_back(place);
-            values.push_back(*value.response);
+            values.push_back(*value.value);
         }
     }
     const auto setAside = [&](Place place, std::string why) {
-        PlaceValue& value = valueAt(evaluation, place);
-        value.state = PlaceState::SetAside;
+        Response& value = valueAt(evaluation, place);
+        value.state = ResponseState::SetAside;
         value.why = std::move(why);
     };
     if (const auto outlier = outlierOf(values, rule)) {

@@ -79,10 +79,10 @@ Read readAt(const Grids& grids, Place place) {
     return out;
 }
 
-PlaceValue placeValue(const Batch& batch, Place place, const Read& read, const ValueFormula* formula) {
-    PlaceValue value;
+Response placeValue(const Batch& batch, Place place, const Read& read, const ValueFormula* formula) {
+    Response value;
     const bool isAssigned = batch.at(place).role != Role::Empty;
-    value.state = isAssigned ? PlaceState::NotRead : PlaceState::Empty;
+    value.state = isAssigned ? ResponseState::NotRead : ResponseState::Empty;
     value.why = read.text;
     if (read.isWhole) {
         const double raw = formula == nullptr ? read.values.front() : formula->value(read.values);
@@ -96,11 +96,11 @@ PlaceValue placeValue(const Batch& batch, Place place, const Read& read, const V
         return value;
     }
     if (batch.exclusions.contains(place) && (read.isWhole || !read.text.empty())) {
-        value.state = PlaceState::Excluded;
+        value.state = ResponseState::Excluded;
     } else if (value.raw) {
-        value.state = PlaceState::Used;
+        value.state = ResponseState::Used;
     } else if (!value.why.empty()) {
-        value.state = PlaceState::Unusable;
+        value.state = ResponseState::Unusable;
     }
     return value;
 }
@@ -134,14 +134,14 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
                  {}});
         }
     }
-    evaluation.places.reserve(evaluation.index->size());
+    evaluation.responses.reserve(evaluation.index->size());
     for (const auto& [number, carrier] : batch.carriers) {
         const Grids grids = gridsOf(batch, measured, number, channels, evaluation.problems);
         sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
         for (int row = 0; row < carrier.rows; ++row) {
             for (int column = 0; column < carrier.columns; ++column) {
                 const Place place{row, column, number};
-                evaluation.places.push_back(
+                evaluation.responses.push_back(
                     placeValue(batch, place, readAt(grids, place), formula ? &*formula : nullptr));
             }
         }

@@ -62,7 +62,7 @@ ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResu
     std::optional<int> side;
     bool isBeyondCurve = false;
     for (const ReplicateResult& replicate : sample.replicates) {
-        if (replicate.state != PlaceState::Used) {
+        if (replicate.state != ResponseState::Used) {
             continue;
         }
         const ResultStatus status = statusOf(fit, input, replicate.readOff);
@@ -90,7 +90,7 @@ ResultStatus statusOf(const Fit& fit, const SampleInput& input, const SampleResu
 std::string acrossText(const SampleResult& sample) {
     std::string values;
     for (const ReplicateResult& replicate : sample.replicates) {
-        if (replicate.state != PlaceState::Used) {
+        if (replicate.state != ResponseState::Used) {
             continue;
         }
         const ReadOff& read = replicate.readOff;
@@ -148,7 +148,7 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     if (evaluation.blanks.size() > 1 && batch.method.blankEntersInterval && evaluation.fit.isUsable()) {
         std::vector<Place> used;
         std::copy_if(group.places.begin(), group.places.end(), std::back_inserter(used),
-                     [&](Place place) { return evaluation.at(place).state == PlaceState::Used; });
+                     [&](Place place) { return evaluation.at(place).state == ResponseState::Used; });
         const auto x = group.response.mean ? readOffPoint(evaluation.fit, *group.response.mean).x : std::nullopt;
         const double follows = options.sharedBlank && x ? 1 - options.sharedBlank->share(*x) : 1;
         const BlankShare share = blankShare(evaluation, used, follows);
@@ -185,21 +185,21 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     std::vector<double> responses;
     std::vector<double> concentrations;
     std::vector<double> all; // also of replicates that do not take part
-    for (const PlaceValue& value : input.values) {
-        if (value.response) {
-            all.push_back(*value.response);
+    for (const Response& value : input.values) {
+        if (value.value) {
+            all.push_back(*value.value);
         }
     }
     const std::vector<ReadOff> reads = readOffs(fit, all, options);
     auto next = reads.begin();
     for (std::size_t i = 0; i < input.places.size(); ++i) {
-        const PlaceValue& value = input.values[i];
-        ReplicateResult replicate{input.places[i], value.state, value.response, {}};
-        if (value.response) {
+        const Response& value = input.values[i];
+        ReplicateResult replicate{input.places[i], value.state, value.value, {}};
+        if (value.value) {
             replicate.readOff = *next++;
         }
-        if (value.state == PlaceState::Used) {
-            responses.push_back(*value.response);
+        if (value.state == ResponseState::Used) {
+            responses.push_back(*value.value);
             if (replicate.readOff.x) {
                 concentrations.push_back(*replicate.readOff.x);
             }

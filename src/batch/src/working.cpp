@@ -28,20 +28,20 @@ std::string placeWord(const AnalyteEvaluation& evaluation, const std::vector<Pla
     return !areWells ? "" : places.size() == 1 ? "well " : "wells ";
 }
 
-std::string stateText(const Batch& batch, Place place, const PlaceValue& value) {
+std::string stateText(const Batch& batch, Place place, const Response& value) {
     switch (value.state) {
-    case PlaceState::Excluded: {
+    case ResponseState::Excluded: {
         const auto found = batch.exclusions.find(place);
         return "excluded: " + (found == batch.exclusions.end() ? std::string() : found->second.reason);
     }
-    case PlaceState::SetAside:
+    case ResponseState::SetAside:
         return value.why.empty() ? "set aside" : value.why;
-    case PlaceState::Unusable:
+    case ResponseState::Unusable:
         return value.why == kFormulaWithoutNumber ? value.why : "unusable, no number";
-    case PlaceState::NotRead:
+    case ResponseState::NotRead:
         return "not read";
-    case PlaceState::Used:
-    case PlaceState::Empty:
+    case ResponseState::Used:
+    case ResponseState::Empty:
         break;
     }
     return {};
@@ -94,7 +94,7 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
     }
     WorkingStep step{formula, {}, false};
     for (const Place place : places) {
-        const PlaceValue& value = evaluation.at(place);
+        const Response& value = evaluation.at(place);
         const std::string state = stateText(batch, place, value);
         step.lines.push_back(evaluation.index->name(place) + "  " + (value.raw ? responseText(*value.raw) : "–") +
                              (state.empty() ? "" : ", " + state));
@@ -116,7 +116,7 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, const std
         }
         std::vector<Place> used;
         for (const Place place : evaluation.index->members({Role::Blank, 0})) {
-            if (place.carrier == carrier && evaluation.at(place).state == PlaceState::Used) {
+            if (place.carrier == carrier && evaluation.at(place).state == ResponseState::Used) {
                 used.push_back(place);
             }
         }
@@ -138,9 +138,9 @@ void addResponse(const AnalyteEvaluation& evaluation, const GroupValue& group, W
     WorkingStep step{"Response", {}, true};
     std::string line;
     for (const Place place : group.places) {
-        const PlaceValue& value = evaluation.at(place);
-        if (value.state == PlaceState::Used) {
-            line += (line.empty() ? "" : " · ") + responseText(*value.response);
+        const Response& value = evaluation.at(place);
+        if (value.state == ResponseState::Used) {
+            line += (line.empty() ? "" : " · ") + responseText(*value.value);
         }
     }
     if (line.empty()) {
@@ -173,7 +173,7 @@ void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEva
     working.steps.push_back(each);
     WorkingStep values{"Each replicate", {}, false};
     for (const ReplicateResult& replicate : result.replicates) {
-        if (replicate.state != PlaceState::Used) {
+        if (replicate.state != ResponseState::Used) {
             continue;
         }
         const ReadOff& read = replicate.readOff;

@@ -134,7 +134,7 @@ void drawPoints(QPainter& painter, const Axes& axes, const AnalyteEvaluation& ev
     }
     for (const SampleResult& result : evaluation.results) {
         for (const ReplicateResult& replicate : result.replicates) {
-            if (result.nominal && replicate.state == PlaceState::Used) {
+            if (result.nominal && replicate.state == ResponseState::Used) {
                 drawRoleShape(painter, QPointF(axes.x(*result.nominal), axes.y(*replicate.response)),
                               options.pointRadius * 1.1, result.group.role, theme.saffron);
             }

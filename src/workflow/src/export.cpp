@@ -38,19 +38,19 @@ Json number(const std::optional<double>& value) {
     return value ? Json(*value) : Json(nullptr);
 }
 
-std::string stateName(PlaceState state) {
+std::string stateName(ResponseState state) {
     switch (state) {
-    case PlaceState::Used:
+    case ResponseState::Used:
         return "used";
-    case PlaceState::Excluded:
+    case ResponseState::Excluded:
         return "excluded";
-    case PlaceState::SetAside:
+    case ResponseState::SetAside:
         return "set-aside";
-    case PlaceState::Unusable:
+    case ResponseState::Unusable:
         return "unusable";
-    case PlaceState::NotRead:
+    case ResponseState::NotRead:
         return "not-read";
-    case PlaceState::Empty:
+    case ResponseState::Empty:
         return "empty";
     }
     return {};

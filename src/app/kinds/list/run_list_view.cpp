@@ -142,7 +142,7 @@ QString RunListView::cellText(const Batch& batch, int row, int column) const {
         return roleText(batch, batch.at(place), m_workspace.analyteNumber());
     }
     if (column == columns() - 1) {
-        const auto response = m_workspace.evaluation().at(place).response;
+        const auto response = m_workspace.evaluation().at(place).value;
         return response ? shown(formatFigures(*response, 4)) : QString();
     }
     const std::string channel = channels().at(static_cast<std::size_t>(column - kFirstChannel)).toStdString();
@@ -192,7 +192,7 @@ void RunListView::drawRow(QPainter& painter, int row, std::pair<double, double> 
     const Theme& t = theme();
     const Place place = at(row);
     const QRect whole(0, cellRect(row, 0).top(), viewport()->width(), kRow);
-    const PlaceValue& value = m_workspace.evaluation().at(place);
+    const Response& value = m_workspace.evaluation().at(place);
     const bool isExcluded = m_workspace.batch().exclusions.contains(place);
     const bool isDragged =
         m_dragFrom && row >= std::min(*m_dragFrom, *m_dragTo) && row <= std::max(*m_dragFrom, *m_dragTo);
@@ -218,7 +218,7 @@ void RunListView::drawRow(QPainter& painter, int row, std::pair<double, double> 
         QFont font = uiFont(13, column == 2 ? QFont::DemiBold : QFont::Normal);
         font.setStrikeOut(isExcluded && isNumber);
         painter.setFont(font);
-        const bool isText = isNumber && column < columns() - 1 && value.state == PlaceState::Unusable;
+        const bool isText = isNumber && column < columns() - 1 && value.state == ResponseState::Unusable;
         painter.setPen(isText ? t.brick : painter.pen().color());
         const QString shownText =
             painter.fontMetrics().elidedText(cellText(row, column), Qt::ElideRight, inside.width());

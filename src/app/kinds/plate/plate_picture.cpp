@@ -28,7 +28,7 @@ WellFace PlateView::heatFace(Place place) const {
             face.ink = face.frameColour = t.brick;
         }
     } else if (m_mode == ViewMode::Heat || m_mode == ViewMode::HeatAndNumber ||
-               (m_mode == ViewMode::Responses && m_workspace.evaluation().at(place).state != PlaceState::Empty)) {
+               (m_mode == ViewMode::Responses && m_workspace.evaluation().at(place).state != ResponseState::Empty)) {
         const auto [low, high] = m_paintedScale;
         face.fill = t.heat(high > low ? (*value - low) / (high - low) : 0.5);
         face.ink = t.inkOn(face.fill);

@@ -158,8 +158,8 @@ std::vector<Place> PlateView::between(Place from, Place to) const {
 }
 
 std::optional<double> PlateView::heatValue(Place place) const {
-    const PlaceValue& value = m_workspace.evaluation().at(place);
-    return m_mode == ViewMode::Responses ? value.response : value.raw;
+    const Response& value = m_workspace.evaluation().at(place);
+    return m_mode == ViewMode::Responses ? value.value : value.raw;
 }
 
 std::optional<std::pair<double, double>> PlateView::valueRange() const {
@@ -195,12 +195,12 @@ QStringList PlateView::wellTexts(Place place) const {
         const QString first = text(shortName(batch, group));
         return isBlank(group.role) ? first.split(u' ') : QStringList{first, second}; // "Double" over "blank"
     }
-    const PlaceValue& value = m_workspace.evaluation().at(place);
+    const Response& value = m_workspace.evaluation().at(place);
     if (const auto number = heatValue(place)) {
         return m_mode == ViewMode::Heat ? QStringList() : QStringList{toneNumber(*number)};
     }
-    const bool isText =
-        value.state == PlaceState::Unusable || value.state == PlaceState::Empty || value.state == PlaceState::Excluded;
+    const bool isText = value.state == ResponseState::Unusable || value.state == ResponseState::Empty ||
+                        value.state == ResponseState::Excluded;
     return !isText || value.why.empty() ? QStringList() : QStringList{text(value.why).toLower()};
 }
 

@@ -13,7 +13,7 @@
 namespace nuvat {
 
 /// Why a place does or does not take part.
-enum class PlaceState {
+enum class ResponseState {
     Used,
     Excluded, ///< by a person, with a reason
     SetAside, ///< by the method's rule for replicates
@@ -22,17 +22,17 @@ enum class PlaceState {
     Empty,    ///< no role
 };
 
-/// PlaceValue::why of a place at which a formula gives no number.
+/// Response::why of a place at which a formula gives no number.
 inline constexpr const char* kFormulaWithoutNumber = "the formula gives no number";
 
-/// One place after blank correction.
-struct PlaceValue {
-    PlaceState state = PlaceState::Empty;
-    std::optional<double> raw;      ///< as read
-    std::optional<double> response; ///< minus the blank, when the method subtracts it
-    std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
-    bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
-    bool operator==(const PlaceValue&) const = default;
+/// What an analyte has at one place.
+struct Response {
+    ResponseState state = ResponseState::Empty;
+    std::optional<double> raw;   ///< as the rule gives it
+    std::optional<double> value; ///< corrected: minus the blank, when the method subtracts it
+    std::string why;             ///< set aside: the rule that did it, as a sentence; else the text that is no number
+    bool isUnchosen = false;     ///< set aside by "best n of m", not as an outlier
+    bool operator==(const Response&) const = default;
 };
 
 /// The blank of a carrier, or of all of them.
@@ -98,7 +98,7 @@ std::string_view name(ResultStatus status); ///< "reported", "below-range", …:
 /// One replicate of a QC or an unknown.
 struct ReplicateResult {
     Place place;
-    PlaceState state = PlaceState::Empty;
+    ResponseState state = ResponseState::Empty;
     std::optional<double> response;
     ReadOff readOff; ///< of this replicate alone, before dilution
 };
@@ -169,7 +169,7 @@ struct AnalyteEvaluation {
     int analyte = 1;
     int carrier = 0;                         ///< whose curve it is; 0: of the whole batch
     std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
-    std::vector<PlaceValue> places;          ///< of all carriers, by PlaceIndex::find
+    std::vector<Response> responses;         ///< of all carriers, by PlaceIndex::find
     std::map<int, BlankValue> blanks;        ///< by carrier
     BlankValue blank; ///< of all together: its mean, and the scatter within carriers; that of the only one
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
@@ -183,7 +183,7 @@ struct AnalyteEvaluation {
     Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
     std::vector<Problem> problems;
 
-    const PlaceValue& at(Place place) const; ///< @throws std::out_of_range where no carrier is (mistake of the caller)
+    const Response& at(Place place) const; ///< @throws std::out_of_range where no carrier is (mistake of the caller)
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
     std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones
