@@ -11,6 +11,7 @@
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
 #include "options.h"
+#include "read_command.h"
 #include "report_process.h"
 #include "solve_command.h"
 #include "stats_command.h"
@@ -205,11 +206,12 @@ const std::vector<BatchCommand>& batchCommands() {
 }
 
 using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
-constexpr std::array<std::pair<std::string_view, ColumnCommand>, 5> kColumnCommands{{{"fit", fitCommand},
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 6> kColumnCommands{{{"fit", fitCommand},
                                                                                      {"stats", statsCommand},
                                                                                      {"compare", compareCommand},
                                                                                      {"detect", detectCommand},
-                                                                                     {"solve", solveCommand}}};
+                                                                                     {"solve", solveCommand},
+                                                                                     {"read", readCommand}}};
 
 int dispatch(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     if (arguments.empty()) {

@@ -85,6 +85,10 @@ The response may also stand on the left of the formula: "y = a+b*x".
 )"},
     Help{"demo", "makes the demo batch", R"(nuvat-cli demo --out BATCH
 )"},
+    Help{"read", "what a file of an instrument holds, as JSON", R"(nuvat-cli read FILE
+
+Plates and lists in CSV, TSV and text; JCAMP-DX. A format that is recognised and not read yet gives exit status 1.
+)"},
 };
 
 constexpr std::string_view kFitMore = R"(

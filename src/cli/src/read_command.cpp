@@ -1,0 +1,188 @@
+#include "read_command.h"
+
+#include "columns.h"
+#include "nuvat/core/base/well.h"
+#include "nuvat/formats/jcamp.h"
+#include "nuvat/workflow/session.h"
+#include "options.h"
+
+#include <algorithm>
+#include <array>
+#include <fstream>
+#include <iterator>
+
+namespace nuvat {
+
+namespace {
+
+struct KnownFormat {
+    std::string_view begin; ///< of the file
+    const char* name;
+};
+
+/// The name of a format that is recognised by its first bytes and has no reader yet.
+std::optional<std::string> formatNotReadYet(std::string_view bytes) {
+    using namespace std::string_view_literals;
+    constexpr std::array<KnownFormat, 5> kFormats{{{"CDF\x01"sv, "netCDF (ANDI)"},
+                                                   {"CDF\x02"sv, "netCDF (ANDI)"},
+                                                   {"FCS"sv, "FCS"},
+                                                   {"PK\x03\x04"sv, "a spreadsheet or another ZIP archive"},
+                                                   {"\x1f\x8b"sv, "a gzip archive"}}};
+    for (const KnownFormat& format : kFormats) {
+        if (bytes.starts_with(format.begin)) {
+            return format.name;
+        }
+    }
+    const std::string_view head = bytes.substr(0, 4096);
+    for (const auto& [mark, title] :
+         {std::pair("<mzML"sv, "mzML"), std::pair("<indexedmzML"sv, "mzML"), std::pair("<mzXML"sv, "mzXML")}) {
+        if (head.find(mark) != std::string_view::npos) {
+            return std::string(title);
+        }
+    }
+    return std::nullopt;
+}
+
+Result<std::string> bytesOf(const std::string& path) {
+    constexpr std::streamoff kMost = 1'000'000'000;
+    std::ifstream stream(path, std::ios::binary | std::ios::ate);
+    if (!stream) {
+        return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
+                    "Check the name.");
+    }
+    const std::streamoff size = stream.tellg();
+    if (size > kMost) {
+        return fail("import.too-large", path + " has more than a gigabyte.", "Export a part of it.");
+    }
+    std::string bytes(static_cast<std::size_t>(std::max<std::streamoff>(size, 0)), '\0');
+    stream.seekg(0);
+    stream.read(bytes.data(), size);
+    return bytes;
+}
+
+Json axisJson(const AxisName& axis, const std::vector<double>& values, const std::vector<std::size_t>& missing) {
+    Json out{{"name", axis.name}, {"unit", axis.unit}, {"first", nullptr},
+             {"last", nullptr},   {"min", nullptr},    {"max", nullptr}};
+    std::optional<double> low, high;
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        if (std::binary_search(missing.begin(), missing.end(), i)) {
+            continue;
+        }
+        if (!low) {
+            out["first"] = values[i];
+        }
+        out["last"] = values[i];
+        low = std::min(low.value_or(values[i]), values[i]);
+        high = std::max(high.value_or(values[i]), values[i]);
+    }
+    out["min"] = optionalNumber(low);
+    out["max"] = optionalNumber(high);
+    return out;
+}
+
+Json traceJson(const FileTrace& trace) {
+    Json y = axisJson(trace.yAxis, trace.y, trace.missing);
+    double sum = 0; // a missing point is 0 in y
+    for (const double value : trace.y) {
+        sum += value;
+    }
+    y["sum"] = sum;
+    y["missing"] = trace.missing.size();
+    return {{"kind", trace.isTable ? "table" : "trace"},
+            {"name", trace.name},
+            {"place", trace.place},
+            {"points", trace.y.size()},
+            {"x", axisJson(trace.xAxis, trace.x, {})},
+            {"y", std::move(y)}};
+}
+
+Json contentJson(const FileContent& content) {
+    Json readings = Json::array();
+    for (const FileTrace& trace : content.traces) {
+        readings.push_back(traceJson(trace));
+    }
+    Json header = Json::object();
+    for (const auto& [label, text] : content.header) {
+        header[label] = text; // of a label that stands several times, the last
+    }
+    return {{"format", content.format},
+            {"readings", std::move(readings)},
+            {"header", std::move(header)},
+            {"warnings", content.warnings},
+            {"status", "ok"}};
+}
+
+Json plateJson(const PlateImport& plate) {
+    Json wells = Json::object();
+    for (std::size_t i = 0; i < plate.wells.size(); ++i) {
+        const auto row = static_cast<int>(i) / std::max(plate.columns, 1);
+        const auto column = static_cast<int>(i) % std::max(plate.columns, 1);
+        const PlateCell& cell = plate.wells[i];
+        const std::string place = plate.isRunList ? std::to_string(i + 1) : wellName(row, column);
+        wells[place] = cell.value ? Json(*cell.value) : cell.text.empty() ? Json(nullptr) : Json(cell.text);
+    }
+    return {{"kind", plate.isRunList ? "list" : "grid"},
+            {"name", plate.readName},
+            {"place", ""},
+            {"rows", plate.rows},
+            {"columns", plate.columns},
+            {"points", plate.numberCount()},
+            {"wells", std::move(wells)}};
+}
+
+Json platesJson(const std::vector<PlateImport>& plates) {
+    Json readings = Json::array();
+    Json warnings = Json::array();
+    for (const PlateImport& plate : plates) {
+        readings.push_back(plateJson(plate));
+        for (const ImportWarning& warning : plate.warnings) {
+            warnings.push_back(warning.message);
+        }
+    }
+    Json header = Json::object();
+    for (std::size_t i = 0; i < plates.front().headings.size(); ++i) {
+        header[std::to_string(i + 1)] = plates.front().headings[i];
+    }
+    return {{"format", "text"},
+            {"readings", std::move(readings)},
+            {"header", std::move(header)},
+            {"warnings", std::move(warnings)},
+            {"status", "ok"}};
+}
+
+} // namespace
+
+int readCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
+    const auto options = Options::parse(arguments, {}, {}, 1);
+    if (!options || options->places().empty()) {
+        return refuse(out, err,
+                      options ? Error{"cli.wrong-call", "read needs a file.", "nuvat-cli read FILE"} : options.error());
+    }
+    const std::string& path = options->places().front();
+    const auto bytes = bytesOf(path);
+    if (!bytes) {
+        return refuse(out, err, bytes.error());
+    }
+    if (looksLikeJcamp(*bytes)) {
+        const auto content = readJcamp(*bytes);
+        if (!content) {
+            return refuse(out, err, content.error());
+        }
+        printJson(out, contentJson(*content));
+        return 0;
+    }
+    if (const auto format = formatNotReadYet(*bytes)) {
+        return refuse(out, err,
+                      Error{"read.not-yet", path + " is " + *format + ", which is not read yet.",
+                            "Export it as text, or as JCAMP-DX."});
+    }
+    NoProgress progress;
+    const auto plates = readPlateFile(path, progress);
+    if (!plates) {
+        return refuse(out, err, plates.error());
+    }
+    printJson(out, platesJson(*plates));
+    return 0;
+}
+
+} // namespace nuvat
