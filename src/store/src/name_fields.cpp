@@ -63,6 +63,8 @@ void nameAnalyte(Json& analyte) {
     spread<2>(analyte, "fixed", {"fixedX", "fixedY"});
     spread<5>(analyte, "range", {"rangeBy", "precisionPercent", "lloq", "uloq", "extrapolation"});
     analyte = filled(analyteBefore(), analyte);
+    analyte["rule"] = Json{{"kind", "value"}, {"formula", analyte.at("formula")}}.dump();
+    analyte.erase("formula");
 }
 
 /// Version 1: the method was its one analyte, weighted by the observed response and averaged over concentrations; the
@@ -113,6 +115,8 @@ void nameItem(const std::string& kind, Json& item) {
         nameSlot(slot);
         item.erase("slot");
         item.update(slot);
+    } else if (kind == "place") {
+        item["preparation"] = 1;
     } else if (kind == "level") {
         item = filled({{"isAnchor", false}}, item);
     } else if (kind == "override") {
@@ -134,34 +138,6 @@ void nameEveryField(Database& db) {
             }
             if (kind == "in-use") {
                 nameSlot(change.at("key"));
-            }
-        }
-    });
-}
-
-void nameRules(Database& db) {
-    rewriteCommands(db, [](std::int64_t, Json& changes) {
-        for (Json& change : changes) {
-            for (const char* side : {"before", "after"}) {
-                if (change.at("kind") != "method" || change.at(side).is_null()) {
-                    continue;
-                }
-                for (Json& analyte : change.at(side).at("analytes")) {
-                    analyte["rule"] = Json{{"kind", "value"}, {"formula", analyte.at("formula")}}.dump();
-                    analyte.erase("formula");
-                }
-            }
-        }
-    });
-}
-
-void addPreparationToPlaces(Database& db) {
-    rewriteCommands(db, [](std::int64_t, Json& changes) {
-        for (Json& change : changes) {
-            for (const char* side : {"before", "after"}) {
-                if (change.at("kind") == "place" && !change.at(side).is_null()) {
-                    change.at(side)["preparation"] = 1;
-                }
             }
         }
     });

@@ -16,13 +16,9 @@ void moveSizesToCarriers(Database& db);
 /// that had the same name and were read by different analytes get names of their own.
 /// @throws std::runtime_error when values are not those that were imported
 void moveWellsToPayloads(Database& db);
-/// To version 7: lists of limits, ranges and the like become fields with names, and what an older version did not know
-/// takes the value that it went by.
+/// To version 7: lists of limits, ranges and the like become fields with names, the formula of a response a rule, and
+/// what an older version did not know takes the value that it went by.
 void nameEveryField(Database& db);
-/// To version 8: until then a sample had one preparation.
-void addPreparationToPlaces(Database& db);
-/// To version 9: until then the rule of a response was a formula.
-void nameRules(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);
