@@ -1,10 +1,7 @@
 #include "change_json.h"
 
-#include "describe.h"
-#include "known_names.h"
-#include "rule_json.h"
+#include "json_fields.h"
 
-#include <nlohmann/json.hpp>
 #include <stdexcept>
 
 namespace nuvat {
@@ -12,66 +9,6 @@ namespace nuvat {
 namespace {
 
 using Json = nlohmann::json;
-
-class JsonWriter {
-public:
-    explicit JsonWriter(Json& out) : m_out(out) {}
-    template<class T> void operator()(const char* field, const T& value) {
-        if constexpr (std::is_enum_v<T>) {
-            m_out[field] = name(value);
-        } else if constexpr (std::same_as<T, std::optional<double>>) {
-            m_out[field] = value ? Json(*value) : Json(nullptr);
-        } else if constexpr (std::same_as<T, ResponseRule>) {
-            m_out[field] = ruleText(value);
-        } else if constexpr (std::same_as<T, Payload>) {
-            m_out[field] = value.id();
-        } else {
-            m_out[field] = value;
-        }
-    }
-    template<class T> void items(const char* field, const std::vector<T>& list) {
-        Json& out = m_out[field] = Json::array();
-        for (const T& item : list) {
-            JsonWriter writer(out.emplace_back(Json::object()));
-            describe(writer, item);
-        }
-    }
-
-private:
-    Json& m_out;
-};
-
-class JsonReader {
-public:
-    JsonReader(const Json& in, const std::shared_ptr<PayloadSource>& payloads) : m_in(in), m_payloads(payloads) {}
-    template<class T> void operator()(const char* field, T& value) {
-        const Json& in = m_in.at(field);
-        if constexpr (std::is_enum_v<T>) {
-            value = fromKnownName<T>(in.get<std::string>());
-        } else if constexpr (std::same_as<T, std::optional<double>>) {
-            value = in.is_null() ? std::nullopt : std::optional(in.get<double>());
-        } else if constexpr (std::same_as<T, ResponseRule>) {
-            value = ruleFromText(in.get<std::string>());
-        } else if constexpr (std::same_as<T, Payload>) {
-            value = Payload::stored(in.get<std::string>(), m_payloads);
-        } else if constexpr (std::is_arithmetic_v<T>) {
-            value = in.get<T>();
-        } else {
-            in.get_to(value);
-        }
-    }
-    template<class T> void items(const char* field, std::vector<T>& list) {
-        list.clear();
-        for (const Json& in : m_in.at(field)) {
-            JsonReader reader(in, m_payloads);
-            describe(reader, list.emplace_back());
-        }
-    }
-
-private:
-    const Json& m_in;
-    const std::shared_ptr<PayloadSource>& m_payloads;
-};
 
 // Keys are short, as files have them from the first version on: a number, or a list of numbers. Analyte 1 and carrier 1
 // go without saying.

@@ -134,6 +134,35 @@ template<class V, Is<Slot> T> void describe(V& v, T& slot) {
     }
 }
 
+// Rules of responses
+
+template<class V> void describe(V& v, Is<ValueRule> auto& rule) {
+    v("formula", rule.formula);
+}
+template<class V> void describe(V& v, Is<BandRule> auto& rule) {
+    v("channel", rule.channel);
+    v("from", rule.from);
+    v("to", rule.to);
+    v("quantity", rule.quantity);
+}
+template<class V> void describe(V& v, Is<PeakRule> auto& rule) {
+    v("channel", rule.channel);
+    v("expected", rule.expected);
+    v("window", rule.window);
+    v("windowOf", rule.windowOf);
+    v("reference", rule.reference);
+    v("quantity", rule.quantity);
+}
+template<class V> void describe(V& v, Is<PopulationRule> auto& rule) {
+    v("population", rule.population);
+    v("parameter", rule.parameter);
+    v("statistic", rule.statistic);
+}
+template<class V> void describe(V& v, Is<NamedRule> auto& rule) {
+    v("calculation", rule.calculation);
+    v("quantity", rule.quantity);
+}
+
 // Items
 
 template<class V> void describe(V& v, Is<BatchInfo> auto& info) {
