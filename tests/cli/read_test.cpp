@@ -72,6 +72,7 @@ TEST_F(Read, RefusesWithACode) {
         {write("run.cdf", std::string("CDF\x01", 4) + "rest"), "read.not-yet"},
         {write("run.mzML", "<?xml version=\"1.0\"?><mzML></mzML>"), "read.not-yet"},
         {(m_folder / "none.csv").string(), "import.not-found"},
+        {(m_folder / ".").string(), "import.not-found"}, // a folder
     };
     for (const auto& [path, code] : cases) {
         const auto ran = run({"read", path});

@@ -8,6 +8,7 @@
 
 #include <algorithm>
 #include <array>
+#include <filesystem>
 #include <fstream>
 #include <iterator>
 
@@ -33,31 +34,30 @@ std::optional<std::string> formatNotReadYet(std::string_view bytes) {
             return format.name;
         }
     }
-    const std::string_view head = bytes.substr(0, 4096);
     for (const auto& [mark, title] :
          {std::pair("<mzML"sv, "mzML"), std::pair("<indexedmzML"sv, "mzML"), std::pair("<mzXML"sv, "mzXML")}) {
-        if (head.find(mark) != std::string_view::npos) {
+        if (bytes.find(mark) != std::string_view::npos) {
             return std::string(title);
         }
     }
     return std::nullopt;
 }
 
-Result<std::string> bytesOf(const std::string& path) {
-    constexpr std::streamoff kMost = 1'000'000'000;
-    std::ifstream stream(path, std::ios::binary | std::ios::ate);
-    if (!stream) {
-        return fail("import.not-found", path + " cannot be opened: there is no such file, or you may not read it.",
-                    "Check the name.");
-    }
-    const std::streamoff size = stream.tellg();
-    if (size > kMost) {
+/// The first bytes of a file; none where there are none to be had, which its reader then says.
+std::string headOf(std::ifstream& stream) {
+    std::string head(4096, '\0');
+    stream.read(head.data(), static_cast<std::streamsize>(head.size()));
+    head.resize(static_cast<std::size_t>(stream.gcount()));
+    return head;
+}
+
+Result<FileContent> readJcampFile(const std::string& path, std::string bytes, std::ifstream& stream) {
+    constexpr std::uintmax_t kMost = 1'000'000'000;
+    if (std::error_code error; std::filesystem::file_size(path, error) > kMost) {
         return fail("import.too-large", path + " has more than a gigabyte.", "Export a part of it.");
     }
-    std::string bytes(static_cast<std::size_t>(std::max<std::streamoff>(size, 0)), '\0');
-    stream.seekg(0);
-    stream.read(bytes.data(), size);
-    return bytes;
+    bytes.append(std::istreambuf_iterator<char>(stream), {});
+    return readJcamp(bytes);
 }
 
 Json axisJson(const AxisName& axis, const std::vector<double>& values, const std::vector<std::size_t>& missing) {
@@ -159,19 +159,17 @@ int readCommand(const std::vector<std::string>& arguments, std::ostream& out, st
                       options ? Error{"cli.wrong-call", "read needs a file.", "nuvat-cli read FILE"} : options.error());
     }
     const std::string& path = options->places().front();
-    const auto bytes = bytesOf(path);
-    if (!bytes) {
-        return refuse(out, err, bytes.error());
-    }
-    if (looksLikeJcamp(*bytes)) {
-        const auto content = readJcamp(*bytes);
+    std::ifstream stream(path, std::ios::binary);
+    const std::string head = headOf(stream);
+    if (looksLikeJcamp(head)) {
+        const auto content = readJcampFile(path, head, stream);
         if (!content) {
             return refuse(out, err, content.error());
         }
         printJson(out, contentJson(*content));
         return 0;
     }
-    if (const auto format = formatNotReadYet(*bytes)) {
+    if (const auto format = formatNotReadYet(head)) {
         return refuse(out, err,
                       Error{"read.not-yet", path + " is " + *format + ", which is not read yet.",
                             "Export it as text, or as JCAMP-DX."});

@@ -80,6 +80,23 @@ bool wouldBeRun(std::string_view text) {
 
 } // namespace
 
+namespace {
+std::string withCase(std::string_view text, char first, char last, int by) {
+    std::string out(text);
+    for (char& c : out) {
+        c = c >= first && c <= last ? static_cast<char>(c + by) : c;
+    }
+    return out;
+}
+} // namespace
+
+std::string lowerCase(std::string_view text) {
+    return withCase(text, 'A', 'Z', 'a' - 'A');
+}
+std::string upperCase(std::string_view text) {
+    return withCase(text, 'a', 'z', 'A' - 'a');
+}
+
 std::string forSpreadsheet(std::string_view text) {
     std::string out = wouldBeRun(text) ? "'" : "";
     for (const char c : text) {

@@ -1,8 +1,8 @@
 #include "asdf.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/base/text.h"
 
-#include <cctype>
 #include <string>
 
 namespace nuvat {
@@ -23,10 +23,7 @@ tl::unexpected<Error> noNumber(std::string_view what, int lineNumber) {
 
 /// Words that a decoder would take for digits: every letter is one in the compressed forms.
 bool holdsWordForNoNumber(std::string_view line) {
-    std::string lower;
-    for (const char c : line) {
-        lower += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    }
+    const std::string lower = lowerCase(line);
     return lower.find("nan") != std::string::npos || lower.find("inf") != std::string::npos;
 }
 

@@ -2,6 +2,7 @@
 
 #include "asdf.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 
 #include <algorithm>
@@ -27,12 +28,8 @@ struct Record {
 };
 
 std::string compared(std::string_view label) {
-    std::string out;
-    for (const char c : label) {
-        if (c != ' ' && c != '\t' && c != '-' && c != '/' && c != '_') {
-            out += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-        }
-    }
+    std::string out = upperCase(label);
+    std::erase_if(out, [](char c) { return c == ' ' || c == '\t' || c == '-' || c == '/' || c == '_'; });
     return out;
 }
 
@@ -164,7 +161,7 @@ Result<Scale> scaleOf(const Block& block) {
 std::optional<std::size_t> indexOf(const Block& block, char symbol) {
     const auto symbols = listOf(block.text("SYMBOL"));
     for (std::size_t i = 0; i < symbols.size(); ++i) {
-        if (symbols[i].size() == 1 && std::toupper(static_cast<unsigned char>(symbols[i][0])) == symbol) {
+        if (upperCase(symbols[i]) == std::string(1, symbol)) {
             return i;
         }
     }
@@ -176,9 +173,10 @@ Result<Scale> scaleOfPage(const Block& block, const Record& table) {
     std::string letters;
     for (const char c : table.text.substr(0, table.text.find(".."))) {
         if (std::isalpha(static_cast<unsigned char>(c))) {
-            letters += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
+            letters += c;
         }
     }
+    letters = upperCase(letters);
     const auto x = letters.size() >= 2 ? indexOf(block, letters[0]) : std::nullopt;
     const auto y = letters.size() >= 2 ? indexOf(block, letters[1]) : std::nullopt;
     if (!x || !y) {

@@ -101,10 +101,7 @@ private:
     }
 
     void warnOfText(const PlateCell& well, int row, int column) {
-        std::string upper;
-        for (const char c : well.text) {
-            upper += static_cast<char>(std::toupper(static_cast<unsigned char>(c)));
-        }
+        const std::string upper = upperCase(well.text);
         const bool saturated = upper.starts_with("OVER") || upper.starts_with("OVRFLW") || upper.starts_with("SAT") ||
                                upper.starts_with('>') || upper.starts_with("***") || upper.starts_with("###");
         ImportWarning warning;

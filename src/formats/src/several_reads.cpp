@@ -5,7 +5,6 @@
 
 #include <algorithm>
 #include <array>
-#include <cctype>
 #include <set>
 
 namespace nuvat {
@@ -13,11 +12,7 @@ namespace nuvat {
 namespace {
 
 std::string lower(std::string_view text) {
-    std::string out;
-    for (const char c : trimmed(text)) {
-        out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    }
-    return out;
+    return lowerCase(trimmed(text));
 }
 
 /// A heading of a column of numbers that were not read: counted, typed or computed.

@@ -5,6 +5,10 @@
 
 namespace nuvat {
 
+/// ASCII letters in one case; all else stays.
+std::string lowerCase(std::string_view text);
+std::string upperCase(std::string_view text);
+
 /// A text from a file as part of a sentence: at most `most` bytes (whole characters, then …), and nothing in it that
 /// could steer a terminal or turn the line around: control characters and directional marks become '?'.
 std::string excerpt(std::string_view text, std::size_t most = 60);
