@@ -75,10 +75,9 @@ QWidget* LayoutPage::makeToolRow() {
     layout->setContentsMargins(0, 0, 0, 0);
     layout->setSpacing(5);
     constexpr std::array<const char*, 5> kNames{"roleStandard", "roleBlank", "roleQc", "roleUnknown", "roleEmpty"};
-    const QStringList words{tr("Standard"), tr("Blank"), tr("QC"), tr("Unknown"), tr("Empty")};
     for (std::size_t i = 0; i < kRoles.size(); ++i) {
         const int key = i == 4 ? 0 : static_cast<int>(i) + 1;
-        auto* button = makeButton(words[static_cast<qsizetype>(i)] + QStringLiteral(" %1").arg(key), "tool",
+        auto* button = makeButton(roleTitle(kRoles[i]) + QStringLiteral(" %1").arg(key), "tool",
                                   QString::fromLatin1(kNames[i]), row);
         if (kRoles[i] != Role::Empty) {
             button->setIcon(roleIcon(kRoles[i]));
@@ -241,23 +240,21 @@ bool LayoutPage::factsComeFirst() const {
 }
 
 std::vector<PageAction> LayoutPage::actions() {
-    const QStringList words{tr("standard"), tr("blank"), tr("QC"), tr("unknown"), tr("empty")};
     std::vector<PageAction> out;
+    const auto add = [&](Role role, const QString& id, const QList<QKeySequence>& keys) {
+        out.push_back({id, tr("Role of the selected wells: %1").arg(text(std::string(roleWord(role)))), keys,
+                       [this, role] { useRole(role); }});
+    };
     for (std::size_t i = 0; i < kRoles.size(); ++i) {
         QList<QKeySequence> keys{QKeySequence(kRoles[i] == Role::Empty ? Qt::Key_0 : Qt::Key_1 + static_cast<int>(i))};
         if (kRoles[i] == Role::Empty) {
             keys << QKeySequence(Qt::Key_Delete);
         }
-        out.push_back({QStringLiteral("layout.role%1").arg(i + 1),
-                       tr("Role of the selected wells: %1").arg(words[static_cast<qsizetype>(i)]), keys,
-                       [this, i] { useRole(kRoles[i]); }});
+        add(kRoles[i], QStringLiteral("layout.role%1").arg(i + 1), keys);
     }
     for (const Role role : rolesInUse()) {
         if (!hasButton(role)) {
-            out.push_back({QStringLiteral("layout.%1").arg(text(std::string(name(role)))),
-                           tr("Role of the selected wells: %1").arg(text(std::string(roleWord(role)))),
-                           {},
-                           [this, role] { useRole(role); }});
+            add(role, QStringLiteral("layout.%1").arg(text(std::string(name(role)))), {});
         }
     }
     out.push_back(

@@ -71,6 +71,7 @@ RunListView::RunListView(Workspace& workspace, QWidget* parent)
 }
 
 void RunListView::stale() {
+    m_range = valueRange().value_or(std::pair(0.0, 0.0));
     m_row = std::clamp(m_row, 0, std::max(rows() - 1, 0));
     m_column = std::min(m_column, columns() - 1);
     const int page = viewport()->height() - kHeading;
@@ -244,9 +245,8 @@ void RunListView::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const int first = verticalScrollBar()->value() / kRow;
     const int last = std::min(rows() - 1, first + viewport()->height() / kRow + 1);
-    const auto range = valueRange();
-    const double low = m_low.value_or(range ? range->first : 0);
-    const double high = m_high.value_or(range ? range->second : 0);
+    const double low = m_low.value_or(m_range.first);
+    const double high = m_high.value_or(m_range.second);
     for (int row = first; row <= last; ++row) {
         drawRow(painter, row, {low, high});
     }

@@ -63,6 +63,7 @@ private:
 
     Workspace& m_workspace;
     std::optional<double> m_low, m_high;
+    std::pair<double, double> m_range{0, 0}; ///< of the values, where the scale has no ends of its own
     std::optional<Role> m_brush;
     std::optional<int> m_dragFrom, m_dragTo;
     std::vector<Place> m_before;
