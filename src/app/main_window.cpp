@@ -290,8 +290,9 @@ void MainWindow::refreshUndo() {
 void MainWindow::waitForEvaluation() {
     refreshUndo();
     constexpr int kNoticedMillis = 500;
-    QTimer::singleShot(kNoticedMillis, this, [this] {
-        if (m_workspace.isLate()) {
+    QTimer::singleShot(kNoticedMillis, this, [this, shown = m_workspace.revision()] {
+        // What has shown something in between is a hand that is faster, not an evaluation that takes long.
+        if (m_workspace.isLate() && m_workspace.revision() == shown) {
             m_notice->busy(tr("Evaluating %1 …").arg(text(m_workspace.newest().info.title)),
                            [this] { m_workspace.undo(); });
             m_workspace.afterwards([this] { m_notice->done(); });

@@ -1,6 +1,7 @@
 // Roles without a key of their own, further dilutions and anchors, with real clicks, drags and keys.
-#include "widgets/data_table.h"
 #include "kinds/plate/plate_view.h"
+#include "plots/curve_plot.h"
+#include "widgets/data_table.h"
 #include "window_fixture.h"
 
 #include <gtest/gtest.h>
@@ -105,6 +106,9 @@ TEST_F(Roles, TheSelectedLevelIsMadeAnAnchor) {
     settle();
     EXPECT_TRUE(m_workspace->batch().levels.at(level.number).isAnchor);
     EXPECT_TRUE(box->isChecked());
+    clickChain(ChainPage::Curve);
+    EXPECT_EQ(find<CurvePlot>("curvePlot")->errorsOutside(), 0); // no limit is its own
+    clickChain(ChainPage::Layout);
     find<PlateView>("layoutPlate")->setFocus();
     key(Qt::Key_A); // and back
     settle();

@@ -52,6 +52,31 @@ TEST(Roles, OtherBlanksAreNotSubtracted) {
     }
 }
 
+// How blanks scatter says nothing of a CV, and none of their replicates is chosen.
+TEST(Roles, OtherBlanksHaveNoPartInRulesForReplicates) {
+    for (const Role role : {Role::DoubleBlank, Role::ReagentBlank}) {
+        Document document = withRole(6, role);
+        auto command = assignRole(document.batch(), {wellOf(6, 0), wellOf(6, 1), {0, 6}}, role, 3, Direction::Across);
+        ASSERT_TRUE(command && document.apply(*command));
+        Batch batch = document.batch();
+        Reading reading = *batch.readings.at(1);
+        test::editGrid(reading, [](Grid& grid) {
+            for (int replicate = 0; replicate < 2; ++replicate) {
+                const Place place = wellOf(6, replicate);
+                grid.wells.at(static_cast<std::size_t>(place.row * grid.columns + place.column)).value =
+                    0.2 + 0.1 * replicate;
+            }
+            grid.wells.at(6).value = 0.6;
+        });
+        batch.readings[1] = reading;
+        const AnalyteEvaluation plain = evaluate(batch).analyte();
+        ASSERT_EQ(plain.group({role, 0})->response.n, 3u);
+        EXPECT_LT(plain.pooledCvPercent.value_or(0), 1e-9); // all else is without noise
+        batch.method.replicates.keepBest = 2;
+        EXPECT_EQ(evaluate(batch).analyte().group({role, 0})->response.n, 3u);
+    }
+}
+
 TEST(Roles, ACheckStandardIsReadOffAndJudgedByItself) {
     Document document = withRole(3, Role::CheckStandard);
     const double truth = test::sampleTruth()[2];

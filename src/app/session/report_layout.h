@@ -19,7 +19,7 @@ public:
     std::shared_ptr<const Report> report() const { return m_report; }
     int pageCount() const { return m_report ? m_report->pageCount() : 0; }
     /// Whether report() is that of an earlier state of the batch, or still to come.
-    bool isLate() const { return m_later.isActive() || m_isRunning; }
+    bool isLate() const { return m_later.isActive() || m_isRunning || m_workspace.isLate(); }
 
 Q_SIGNALS:
     void changed();

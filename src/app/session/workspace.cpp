@@ -59,8 +59,10 @@ void Workspace::commitPending() {
 
 void Workspace::replaceDocument(OpenBatch batch) {
     commitPending(); // what is still being typed belongs to the batch that goes
+    if (!m_afterwards.empty()) {
+        settle(); // so does what waits to be done with its results
+    }
     m_open = std::move(batch);
-    m_afterwards.clear();
     if (m_open.document) {
         m_open.document->onChanged([this] {
             ask();
@@ -173,7 +175,6 @@ void Workspace::show(Evaluated next) {
     // Whoever edited still looks at what was shown: it goes when they have returned.
     QMetaObject::invokeMethod(
         this, [before = std::exchange(m_shown, std::move(next))] {}, Qt::QueuedConnection);
-    ++m_revision;
     m_sinceShown.start();
     m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
     const bool isOther = std::exchange(m_isReplacing, false);

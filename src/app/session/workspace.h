@@ -70,7 +70,7 @@ public:
     void showCarrier(int number);
     Snapshot snapshot() const;
     /// Counts up with every change of what is shown, also when another batch is opened.
-    std::uint64_t revision() const { return m_revision; }
+    std::uint64_t revision() const { return m_shown.revision; }
     /// The pages of its report, which follow by themselves.
     ReportLayout& report() const { return *m_report; }
     Document* document() const { return m_open.document.get(); }
@@ -128,7 +128,6 @@ private:
     Evaluated m_shown;
     QElapsedTimer m_sinceShown;
     std::vector<std::function<void()>> m_afterwards;
-    std::uint64_t m_revision = 0;
     ReportLayout* m_report = nullptr;
     int m_analyte = 1;
     int m_carrier = 1;
