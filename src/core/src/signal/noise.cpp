@@ -1,0 +1,177 @@
+#include "nuvat/core/signal/noise.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <limits>
+#include <numeric>
+#include <vector>
+
+namespace nuvat {
+
+namespace {
+
+constexpr std::size_t kPiece = 64, kShortest = 16;
+
+double medianOf(std::vector<double>& values) {
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    std::nth_element(values.begin(), middle, values.end());
+    return *middle;
+}
+
+/// What a piece of the trace leaves about its own cubic.
+struct Piece {
+    double squares = 0; ///< of the residuals
+    double lagged = 0;  ///< of neighbours
+    double sd = 0;
+};
+
+/// Four polynomials that are orthonormal over so many samples.
+using Basis = std::array<std::vector<double>, 4>;
+
+Basis basisOf(std::size_t size) {
+    Basis out;
+    for (std::size_t k = 0; k < out.size(); ++k) {
+        out[k].resize(size);
+        for (std::size_t i = 0; i < size; ++i) {
+            const double t = 2 * static_cast<double>(i) / static_cast<double>(size - 1) - 1;
+            out[k][i] = std::pow(t, static_cast<double>(k));
+        }
+        for (std::size_t before = 0; before < k; ++before) {
+            const double share = std::inner_product(out[k].begin(), out[k].end(), out[before].begin(), 0.0);
+            for (std::size_t i = 0; i < size; ++i) {
+                out[k][i] -= share * out[before][i];
+            }
+        }
+        const double length = std::sqrt(std::inner_product(out[k].begin(), out[k].end(), out[k].begin(), 0.0));
+        for (double& value : out[k]) {
+            value /= length;
+        }
+    }
+    return out;
+}
+
+Piece pieceOf(std::span<const double> y, const Basis& basis) {
+    std::vector<double> r(y.begin(), y.end());
+    for (const std::vector<double>& polynomial : basis) {
+        const double share = std::inner_product(r.begin(), r.end(), polynomial.begin(), 0.0);
+        for (std::size_t i = 0; i < r.size(); ++i) {
+            r[i] -= share * polynomial[i];
+        }
+    }
+    Piece out;
+    for (std::size_t i = 0; i < r.size(); ++i) {
+        out.squares += r[i] * r[i];
+        out.lagged += i > 0 ? r[i] * r[i - 1] : 0;
+    }
+    out.sd = std::sqrt(out.squares / (static_cast<double>(y.size()) - static_cast<double>(basis.size())));
+    return out;
+}
+
+/// Of the quieter half of the pieces: the lag-1 autocorrelation about their cubics; of all, the median SD.
+struct LocalCubics {
+    double correlation = 0;
+    double sd = 0;
+};
+
+LocalCubics localCubics(std::span<const double> y) {
+    std::vector<Piece> pieces;
+    // A short trace in shorter ones: where a peak lies in most pieces, they tell nothing of the noise.
+    const std::size_t size = std::min(std::clamp(y.size() / 8, kShortest, kPiece), y.size());
+    const Basis basis = basisOf(size);
+    for (std::size_t from = 0; from + size <= y.size(); from += size) {
+        pieces.push_back(pieceOf(y.subspan(from, size), basis));
+    }
+    std::ranges::sort(pieces, {}, &Piece::sd);
+    const std::size_t half = (pieces.size() + 1) / 2;
+    double squares = 0, lagged = 0;
+    for (std::size_t i = 0; i < half; ++i) {
+        squares += pieces[i].squares;
+        lagged += pieces[i].lagged;
+    }
+    return {squares > 0 ? lagged / squares : 0, pieces[half - 1].sd};
+}
+
+double byFourthDifferences(std::span<const double> y) {
+    std::vector<double> fourth(y.size() - 4);
+    for (std::size_t i = 0; i < fourth.size(); ++i) {
+        fourth[i] = std::abs(y[i] - 4 * y[i + 1] + 6 * y[i + 2] - 4 * y[i + 3] + y[i + 4]);
+    }
+    constexpr double kRoot70 = 8.366600265340756;
+    return 1.4826 * medianOf(fourth) / kRoot70;
+}
+
+} // namespace
+
+Noise noiseOf(std::span<const double> y) {
+    Noise out;
+    if (y.size() < 5) {
+        return out;
+    }
+    double largest = 0;
+    for (const double value : y) {
+        largest = std::max(largest, std::abs(value));
+    }
+    const double rounding = 1e-11 * largest; // what doubles leave of decimal digits
+    double step = std::numeric_limits<double>::infinity();
+    std::vector<double> second(y.size() - 2);
+    for (std::size_t i = 0; i + 2 < y.size(); ++i) {
+        const double first = std::abs(y[i + 1] - y[i]);
+        const double difference = std::abs((y[i + 2] - y[i + 1]) - (y[i + 1] - y[i]));
+        second[i] = difference;
+        step = first > rounding && first < step ? first : step;
+        step = difference > rounding && difference < step ? difference : step;
+    }
+    out.digitStep = std::isfinite(step) ? step : 0;
+    constexpr double kRoot6 = 2.449489742783178;
+    out.sigma = 1.4826 * medianOf(second) / kRoot6;
+    const LocalCubics local = localCubics(y);
+    constexpr double kCorrelated = 0.3;
+    if (out.sigma <= rounding || local.correlation > kCorrelated) {
+        out.sigma = local.sd;
+        out.isFromCubics = true;
+    }
+    constexpr double kRoot12 = 3.4641016151377544;
+    out.sigma = std::max(out.sigma, out.digitStep / kRoot12);
+    out.fine = std::max(std::min(out.sigma, byFourthDifferences(y)), out.digitStep / kRoot12);
+    return out;
+}
+
+Result<BlankStretch> blankStretch(std::span<const double> x, std::span<const double> y, Stretch stretch) {
+    const auto line = lineBetween(x, y, stretch);
+    if (!line) {
+        return fail("noise.too-few-points", "The stretch for the noise holds fewer than three samples.",
+                    "Choose a longer one, within the trace.");
+    }
+    BlankStretch out;
+    out.n = line->n;
+    out.intercept = line->a;
+    out.drift = line->b;
+    out.sdAboutLine = line->s;
+    const Stretch between{std::min(stretch.from, stretch.to), std::max(stretch.from, stretch.to)};
+    long double sum = 0;
+    double low = INFINITY, high = -INFINITY, lowResidual = INFINITY, highResidual = -INFINITY;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        if (!between.contains(x[i])) {
+            continue;
+        }
+        sum += y[i];
+        low = std::min(low, y[i]);
+        high = std::max(high, y[i]);
+        const double r = y[i] - (line->a + line->b * x[i]);
+        lowResidual = std::min(lowResidual, r);
+        highResidual = std::max(highResidual, r);
+    }
+    const long double mean = sum / static_cast<long double>(out.n);
+    long double squares = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        squares += between.contains(x[i]) ? (y[i] - mean) * (y[i] - mean) : 0;
+    }
+    out.mean = static_cast<double>(mean);
+    out.sd = std::sqrt(static_cast<double>(squares) / static_cast<double>(out.n - 1));
+    out.peakToPeak = high - low;
+    out.peakToPeakAboutLine = highResidual - lowResidual;
+    return out;
+}
+
+} // namespace nuvat

@@ -1,0 +1,245 @@
+#include "peak_finding.h"
+
+#include <algorithm>
+#include <array>
+#include <cmath>
+#include <optional>
+
+namespace nuvat {
+
+namespace {
+
+/// A flank seen from its apex outwards, whichever side it is.
+struct Flank {
+    std::span<const double> x, y;
+    std::size_t apex = 0;
+    bool isRight = true;
+    std::size_t index(std::size_t step) const { return isRight ? apex + step : apex - step; }
+};
+
+/// Means of up to 64 groups of neighbouring samples.
+struct Blocks {
+    static constexpr std::size_t kMost = 64;
+    std::array<double, kMost> x{}, y{};
+    std::array<std::size_t, kMost + 1> from{}; ///< steps from the apex
+    std::size_t count = 0;
+};
+
+Blocks blocksOf(const Flank& flank, std::size_t steps) {
+    Blocks out;
+    out.count = std::min(Blocks::kMost, steps + 1);
+    for (std::size_t j = 0; j <= out.count; ++j) {
+        out.from[j] = j * (steps + 1) / out.count;
+    }
+    for (std::size_t j = 0; j < out.count; ++j) {
+        double sumX = 0, sumY = 0;
+        for (std::size_t k = out.from[j]; k < out.from[j + 1]; ++k) {
+            sumX += flank.x[flank.index(k)];
+            sumY += flank.y[flank.index(k)];
+        }
+        const auto size = static_cast<double>(out.from[j + 1] - out.from[j]);
+        out.x[j] = sumX / size;
+        out.y[j] = sumY / size;
+    }
+    return out;
+}
+
+/// The block where the flank has become straight: as long as one lies below the chord from the foot so far to the outer
+/// end, the foot moves there.
+std::size_t kneeOf(const Blocks& blocks, double tolerance) {
+    const std::size_t last = blocks.count - 1;
+    std::size_t foot = 0;
+    while (true) {
+        const double slope = (blocks.y[last] - blocks.y[foot]) / (blocks.x[last] - blocks.x[foot]);
+        std::size_t lowest = foot;
+        double most = tolerance;
+        for (std::size_t j = foot + 1; j < last; ++j) {
+            const double below = blocks.y[foot] + slope * (blocks.x[j] - blocks.x[foot]) - blocks.y[j];
+            if (below > most) {
+                most = below;
+                lowest = j;
+            }
+        }
+        if (lowest == foot) {
+            return foot;
+        }
+        foot = lowest;
+    }
+}
+
+/// Of the first tenth of the straight stretch, the sample that lies next to its line: an anchor that noise does not
+/// pull to one side.
+std::size_t anchorOf(const Flank& flank, const Blocks& blocks, std::size_t foot) {
+    const std::size_t from = blocks.from[foot], to = blocks.from[blocks.count];
+    const double n = static_cast<double>(to - from);
+    double meanX = 0, meanY = 0, moment = 0, spread = 0;
+    for (std::size_t k = from; k < to; ++k) {
+        meanX += flank.x[flank.index(k)] / n;
+        meanY += flank.y[flank.index(k)] / n;
+    }
+    for (std::size_t k = from; k < to; ++k) {
+        const double dx = flank.x[flank.index(k)] - meanX;
+        moment += dx * (flank.y[flank.index(k)] - meanY);
+        spread += dx * dx;
+    }
+    const double slope = spread > 0 ? moment / spread : 0;
+    const std::size_t reach = std::max<std::size_t>((to - from) / 10, 1);
+    std::size_t best = from;
+    double least = INFINITY;
+    for (std::size_t k = from; k < std::min(from + reach, to); ++k) {
+        const double x = flank.x[flank.index(k)];
+        const double distance = std::abs(flank.y[flank.index(k)] - meanY - slope * (x - meanX));
+        if (distance < least) {
+            least = distance;
+            best = k;
+        }
+    }
+    return best;
+}
+
+struct Foot {
+    std::size_t index = 0;
+    bool isOpen = false;
+    bool isSure = false; ///< a long straight stretch lies beyond it
+};
+
+/// @param limit the last sample that may belong to the flank; @param halfWidth steps from apex to half height
+/// The flank is looked at over four half widths, then twice as far and so on, until two fifths of it are straight.
+Foot footOf(const Flank& flank, std::size_t limit, std::size_t halfWidth, double sigma) {
+    const std::size_t most = flank.isRight ? limit - flank.apex : flank.apex - limit;
+    if (most < 2) {
+        return {limit, true, false};
+    }
+    for (std::size_t reach = std::max<std::size_t>(4 * halfWidth, 8);; reach *= 2) {
+        const std::size_t steps = std::min(reach, most);
+        const Blocks blocks = blocksOf(flank, steps);
+        const double size = static_cast<double>(steps + 1) / static_cast<double>(blocks.count);
+        const std::size_t foot = kneeOf(blocks, 2.0 * sigma / std::sqrt(size));
+        const bool isStraightBeyond = foot > 0 && 10 * blocks.from[foot] <= 6 * steps;
+        const bool isNearlyStraight = foot > 0 && foot + 2 < blocks.count;
+        if (isStraightBeyond || (steps == most && isNearlyStraight)) {
+            return {flank.index(anchorOf(flank, blocks, foot)), false, isStraightBeyond};
+        }
+        if (steps == most) {
+            return {limit, true, false};
+        }
+    }
+}
+
+/// Steps from the apex to where the flank has fallen half way to a level.
+std::size_t halfWidthOf(const Flank& flank, std::size_t limit, double level) {
+    const double half = (flank.y[flank.apex] + level) / 2;
+    const std::size_t most = flank.isRight ? limit - flank.apex : flank.apex - limit;
+    for (std::size_t k = 1; k < most; ++k) {
+        if (flank.y[flank.index(k)] <= half) {
+            return k;
+        }
+    }
+    return std::max<std::size_t>(most, 1);
+}
+
+/// How far a flank may reach: as long as the trace is not above the valley's noise again; beside a neighbour, to the
+/// last sample before it that is not.
+std::size_t reachOf(std::span<const double> y, std::size_t valley, std::optional<std::size_t> neighbour, bool isRight,
+                    double sigma) {
+    const double most = y[valley] + 6 * sigma;
+    std::size_t k = neighbour.value_or(valley);
+    if (neighbour) {
+        for (; k != valley && y[k] > most; k += isRight ? std::size_t(-1) : 1) {
+        }
+        return k;
+    }
+    for (; isRight ? k + 1 < y.size() && y[k + 1] <= most : k > 0 && y[k - 1] <= most;
+         k += isRight ? 1 : std::size_t(-1)) {
+    }
+    return k;
+}
+
+FoundPeak footed(std::span<const double> x, std::span<const double> y, const std::vector<TurningPoint>& points,
+                 std::size_t i, const Noise& noise) {
+    const TurningPoint& point = points[i];
+    const bool isLast = i + 1 == points.size();
+    const auto before = i == 0 ? std::nullopt : std::optional(points[i - 1].apex);
+    const auto after = isLast ? std::nullopt : std::optional(points[i + 1].apex);
+    // Outside the outermost peaks the ground may slope up: all of it counts where it is straight, else as far as it is
+    // level.
+    const auto foot = [&](bool isRight, std::size_t valley, std::optional<std::size_t> neighbour) {
+        const Flank flank{x, y, point.apex, isRight};
+        const auto within = [&](std::size_t limit) {
+            return footOf(flank, limit, halfWidthOf(flank, limit, y[valley]), noise.fine);
+        };
+        const std::size_t limit = reachOf(y, valley, neighbour, isRight, noise.sigma);
+        if (neighbour) {
+            return within(limit);
+        }
+        const Foot wide = within(isRight ? y.size() - 1 : 0);
+        if (wide.isSure) {
+            return wide;
+        }
+        const Foot level = within(limit);
+        return level.isOpen && !wide.isOpen ? wide : level;
+    };
+    const Foot start = foot(false, point.before, before), end = foot(true, point.after, after);
+    return {point.apex, start.index, end.index, start.isOpen, end.isOpen, point.after, false};
+}
+
+} // namespace
+
+std::vector<TurningPoint> turningPoints(std::span<const double> y, double hysteresis) {
+    std::vector<TurningPoint> out;
+    std::size_t high = 0, low = 0, before = 0;
+    int direction = 0; // 0: neither has been seen yet
+    for (std::size_t i = 1; i < y.size(); ++i) {
+        if (direction >= 0) {
+            high = y[i] > y[high] ? i : high;
+            if (y[high] - y[i] >= hysteresis) {
+                if (direction > 0) {
+                    out.push_back({high, before, i});
+                }
+                direction = -1;
+                low = i;
+                continue;
+            }
+        }
+        if (direction <= 0) {
+            low = y[i] < y[low] ? i : low;
+            if (!out.empty()) {
+                out.back().after = low;
+            }
+            if (y[i] - y[low] >= hysteresis) {
+                direction = 1;
+                before = low;
+                high = i;
+            }
+        }
+    }
+    if (!out.empty() && direction < 0) {
+        out.back().after = low;
+    }
+    return out;
+}
+
+std::vector<FoundPeak> findPeaks(std::span<const double> x, std::span<const double> y, const Noise& noise,
+                                 double hysteresis) {
+    const std::vector<TurningPoint> points = turningPoints(y, hysteresis);
+    std::vector<FoundPeak> out;
+    for (std::size_t i = 0; i < points.size(); ++i) {
+        out.push_back(footed(x, y, points, i, noise));
+    }
+    for (std::size_t i = 0; i + 1 < out.size(); ++i) {
+        FoundPeak& peak = out[i];
+        FoundPeak& next = out[i + 1];
+        // Two that nearly meet share a line as well: whether they are parted, the height of the valley above it says.
+        const std::size_t gap = next.start > peak.end ? next.start - peak.end : 0;
+        peak.touchesNext = 5 * gap < next.apex - peak.apex || peak.isEndOpen || next.isStartOpen;
+        if (peak.end > peak.valley || peak.isEndOpen) {
+            peak.end = peak.valley;
+        }
+        if (next.start < peak.valley || next.isStartOpen) {
+            next.start = peak.valley;
+        }
+    }
+    return out;
+}
+
+} // namespace nuvat
