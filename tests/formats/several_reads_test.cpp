@@ -24,7 +24,7 @@ TEST(SeveralReads, OfMatricesUnderEachOther) {
     EXPECT_EQ(reads[1].readName, "620 nm");
     EXPECT_EQ(reads[1].rows, 2);
     EXPECT_EQ(reads[1].wells[5].value, 0.6);
-    EXPECT_EQ(reads[1].wells[0].line, 8);    // where it stands in the whole file
+    EXPECT_EQ(reads[1].wells[0].line, 8); // where it stands in the whole file
     ASSERT_EQ(reads[1].warnings.size(), 1u);
     EXPECT_NE(reads[1].warnings[0].message.find("below the plate, from line 10 on"), std::string::npos)
         << reads[1].warnings[0].message;

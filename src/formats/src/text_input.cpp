@@ -299,6 +299,12 @@ Result<std::string> decodeText(RawBytes raw, const std::string& name, std::strin
         encoding = "UTF-8 with BOM";
         bytes.erase(0, kBom.size());
     }
+    if (const std::size_t second = odd.hasHighBytes ? bytes.find(kBom) : std::string::npos;
+        second != std::string::npos && second > 0 && (bytes[second - 1] == '\n' || bytes[second - 1] == '\r')) {
+        return fail("import.glued",
+                    name + " is two files in one: on " + lineText(lineAt(bytes, second)) + " another one begins.",
+                    "Open them one by one.");
+    }
     const auto control =
         odd.hasControls ? static_cast<std::size_t>(std::find_if(bytes.begin(), bytes.end(), isControl) - bytes.begin())
                         : bytes.size();

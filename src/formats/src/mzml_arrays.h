@@ -1,0 +1,26 @@
+#pragma once
+
+#include "nuvat/core/base/error.h"
+
+#include <cstddef>
+#include <string>
+#include <string_view>
+#include <vector>
+
+namespace nuvat {
+
+enum class NumberCode { None, Float32, Float64, Int32, Int64 };
+enum class Packing { None, Linear, Pic, Slof }; ///< MS-Numpress
+
+/// How an array of numbers is written.
+struct ArrayCode {
+    NumberCode numbers = NumberCode::None;
+    Packing packing = Packing::None;
+    bool isDeflated = false;
+};
+
+/// Numbers of an array in base64. @param length how many there must be: nothing larger is made of the text
+/// @return mzml.array with a sentence that begins with "its array …"
+Result<std::vector<double>> decodeArray(std::string_view base64, ArrayCode code, std::size_t length);
+
+} // namespace nuvat
