@@ -1,16 +1,21 @@
 #include "nuvat/cli/command_line.h"
 
+#include "addition_command.h"
 #include "columns.h"
 #include "compare_command.h"
+#include "convert_command.h"
 #include "detect_command.h"
 #include "fit_command.h"
 #include "help.h"
+#include "line_command.h"
+#include "normalise_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/workflow/apply_method.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/session.h"
 #include "options.h"
+#include "peaks_command.h"
 #include "read_command.h"
 #include "report_process.h"
 #include "solve_command.h"
@@ -206,12 +211,17 @@ const std::vector<BatchCommand>& batchCommands() {
 }
 
 using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
-constexpr std::array<std::pair<std::string_view, ColumnCommand>, 6> kColumnCommands{{{"fit", fitCommand},
-                                                                                     {"stats", statsCommand},
-                                                                                     {"compare", compareCommand},
-                                                                                     {"detect", detectCommand},
-                                                                                     {"solve", solveCommand},
-                                                                                     {"read", readCommand}}};
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 11> kColumnCommands{{{"fit", fitCommand},
+                                                                                      {"peaks", peaksCommand},
+                                                                                      {"line", lineCommand},
+                                                                                      {"addition", additionCommand},
+                                                                                      {"normalise", normaliseCommand},
+                                                                                      {"convert", convertCommand},
+                                                                                      {"stats", statsCommand},
+                                                                                      {"compare", compareCommand},
+                                                                                      {"detect", detectCommand},
+                                                                                      {"solve", solveCommand},
+                                                                                      {"read", readCommand}}};
 
 int dispatch(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     if (arguments.empty()) {

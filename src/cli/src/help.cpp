@@ -87,7 +87,54 @@ The response may also stand on the left of the formula: "y = a+b*x".
 )"},
     Help{"read", "what a file of an instrument holds, as JSON", R"(nuvat-cli read FILE
 
-Plates and lists in CSV, TSV and text; JCAMP-DX. A format that is recognised and not read yet gives exit status 1.
+Plates, lists and traces in CSV, TSV and text; JCAMP-DX; ANDI chromatograms; mzML. A format that is recognised and not
+read yet gives exit status 1.
+)"},
+    Help{"peaks", "the peaks of a trace with areas, heights, widths and charges, as JSON",
+         R"(nuvat-cli peaks --in FILE [--channel NAME | --x COL --y COL-or-FORMULA] [options]
+
+Finding:
+  --smooth 9,2            window and order, for finding only; off where nothing is said
+  --area-smoothed         areas and heights from the smoothed trace as well
+  --least-height 8s|0.3   times the noise, or absolute; 8s where nothing is said
+  --least-valley 8s|0.3   how far the trace must fall between two peaks
+  --least-width W --least-area A
+  --ignore A:B            a stretch without peaks; may be repeated
+  --negative --shoulders  are found as well
+  --sweep N               of a trace that goes forth and back; 1 where nothing is said
+Given:
+  --peak A:B              start and end, nothing is found; may be repeated, those that touch share a line
+  --line X0,Y0,X1,Y1      the base line, between its ends or those of --peak
+Baseline:
+  --baseline straight|valleys|horizontal|tangent|none|polynomial:3|als:1e6,0.01|level:A:B
+  --through A:B           a stretch the polynomial goes through; all but the peaks where nothing is said
+  --skim none|tangent|double-tangent|exponential [--skim-ratio 10]
+Also:
+  --dead-time T           for retention factors
+  --scan-rate V/s         for charges; --cathodic-positive turns the current around
+  --noise A:B --noise-baseline A:B|line [--blank FILE[:COL]]   for signal to noise
+)"},
+    Help{"line", "the straight line between two markers on a trace, as JSON",
+         R"(nuvat-cli line --in FILE [--channel NAME | --x COL-or-FORMULA --y COL-or-FORMULA] --from A --to B
+
+Where --x is a formula, --from and --to refer to the first column named in it.
+)"},
+    Help{"addition", "standard addition: the content where the response would be 0, as JSON",
+         R"(nuvat-cli addition --in DATA.csv [--x added] [--y response] [--confidence 0.95] [--factor F]
+                   [--volume V0 --standard C [--uncorrected]]
+
+  --volume V0 --standard C   --x holds volumes added of a standard of concentration C to V0; responses are
+                             multiplied by (V0+v)/V0, unless --uncorrected
+  --factor F                 dilution, for the content in the sample
+)"},
+    Help{"normalise", "peaks as shares of their total, with factors and groups, as JSON",
+         R"(nuvat-cli normalise --in AREAS.csv [--area area] [--factor COL] [--name COL] [--ignore 1,4]
+                    [--group NAME=2,3,5]...
+
+Peaks are numbered from 1 in the order of the file. Factors multiply areas.
+)"},
+    Help{"convert", "a value in another unit, as JSON",
+         R"(nuvat-cli convert --from UNIT --to UNIT [--value V] [--molar-mass G-PER-MOL]
 )"},
 };
 
@@ -117,7 +164,8 @@ std::string overview() {
                std::string(help.line) + "\n";
     }
     return out + "\n  nuvat-cli COMMAND --help says what a command takes.\n\n"
-                 "Every option may be given once. Exit status: 0 done, 1 the data or the disk do not allow it, 2 wrong "
+                 "Every option may be given once, unless its help says otherwise. Exit status: 0 done, 1 the data or "
+                 "the disk do not allow it, 2 wrong "
                  "call.\n";
 }
 

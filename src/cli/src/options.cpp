@@ -9,12 +9,13 @@
 namespace nuvat {
 
 Result<Options> Options::parse(const std::vector<std::string>& arguments, const std::set<std::string>& withValue,
-                               const std::set<std::string>& flags, std::size_t places) {
+                               const std::set<std::string>& flags, std::size_t places,
+                               const std::set<std::string>& repeated) {
     Options out;
     out.m_command = arguments.front();
     for (std::size_t i = 1; i < arguments.size(); ++i) {
         const std::string& word = arguments[i];
-        if (out.m_values.contains(word)) {
+        if (out.m_values.contains(word) && !repeated.contains(word)) {
             return wrongCall(word + " is given twice.");
         }
         if (flags.contains(word)) {
@@ -24,6 +25,7 @@ Result<Options> Options::parse(const std::vector<std::string>& arguments, const 
                 return wrongCall(word + " needs a value.");
             }
             out.m_values[word] = arguments[++i];
+            out.m_repeated[word].push_back(arguments[i]);
         } else if (word.starts_with("--") || out.m_places.size() == places) {
             return wrongCall(out.m_command +
                              (word.starts_with("--") ? " has no option " : " does not know what to do with ") + word +
@@ -43,6 +45,12 @@ std::vector<std::string> Options::texts(const std::vector<std::pair<std::string,
         }
     }
     return out;
+}
+
+const std::vector<std::string>& Options::all(const std::string& option) const {
+    static const std::vector<std::string> kNone;
+    const auto found = m_repeated.find(option);
+    return found == m_repeated.end() ? kNone : found->second;
 }
 
 std::string Options::text(const std::string& option, const std::string& otherwise) const {

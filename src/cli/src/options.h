@@ -16,8 +16,10 @@ public:
     /// @param arguments the command first, as typed; @param withValue options that take a value; @param flags those
     /// that
     ///        take none; @param places how many words without an option may come first
+    /// @param repeated of those with a value, the ones that may be given several times
     static Result<Options> parse(const std::vector<std::string>& arguments, const std::set<std::string>& withValue,
-                                 const std::set<std::string>& flags = {}, std::size_t places = 0);
+                                 const std::set<std::string>& flags = {}, std::size_t places = 0,
+                                 const std::set<std::string>& repeated = {});
 
     bool has(const std::string& option) const { return m_values.contains(option); }
     std::string text(const std::string& option, const std::string& otherwise = {}) const;
@@ -32,12 +34,15 @@ public:
     Result<std::vector<double>> numbers(const std::string& option) const;
     /// name=number pairs separated by commas, in the order typed.
     Result<std::vector<std::pair<std::string, double>>> named(const std::string& option) const;
+    /// Every value of an option that may be repeated, in the order typed.
+    const std::vector<std::string>& all(const std::string& option) const;
     /// Words separated by commas.
     std::vector<std::string> words(const std::string& option) const;
 
 private:
     std::string m_command;
     std::map<std::string, std::string> m_values;
+    std::map<std::string, std::vector<std::string>> m_repeated;
     std::vector<std::string> m_places;
 };
 

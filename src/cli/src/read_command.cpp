@@ -2,63 +2,14 @@
 
 #include "columns.h"
 #include "nuvat/core/base/well.h"
-#include "nuvat/formats/jcamp.h"
-#include "nuvat/workflow/session.h"
+#include "nuvat/formats/any_file.h"
 #include "options.h"
 
 #include <algorithm>
-#include <array>
-#include <filesystem>
-#include <fstream>
-#include <iterator>
 
 namespace nuvat {
 
 namespace {
-
-struct KnownFormat {
-    std::string_view begin; ///< of the file
-    const char* name;
-};
-
-/// The name of a format that is recognised by its first bytes and has no reader yet.
-std::optional<std::string> formatNotReadYet(std::string_view bytes) {
-    using namespace std::string_view_literals;
-    constexpr std::array<KnownFormat, 5> kFormats{{{"CDF\x01"sv, "netCDF (ANDI)"},
-                                                   {"CDF\x02"sv, "netCDF (ANDI)"},
-                                                   {"FCS"sv, "FCS"},
-                                                   {"PK\x03\x04"sv, "a spreadsheet or another ZIP archive"},
-                                                   {"\x1f\x8b"sv, "a gzip archive"}}};
-    for (const KnownFormat& format : kFormats) {
-        if (bytes.starts_with(format.begin)) {
-            return format.name;
-        }
-    }
-    for (const auto& [mark, title] :
-         {std::pair("<mzML"sv, "mzML"), std::pair("<indexedmzML"sv, "mzML"), std::pair("<mzXML"sv, "mzXML")}) {
-        if (bytes.find(mark) != std::string_view::npos) {
-            return std::string(title);
-        }
-    }
-    return std::nullopt;
-}
-
-/// The first bytes of a file; none where there are none to be had, which its reader then says.
-std::string headOf(std::ifstream& stream) {
-    std::string head(4096, '\0');
-    stream.read(head.data(), static_cast<std::streamsize>(head.size()));
-    head.resize(static_cast<std::size_t>(stream.gcount()));
-    return head;
-}
-
-Result<FileContent> readJcampFile(const std::string& path, std::string bytes, std::ifstream& stream) {
-    constexpr std::uintmax_t kMost = 1'000'000'000;
-    if (std::error_code error; std::filesystem::file_size(path, error) > kMost) {
-        return fail("import.too-large", path + " has more than a gigabyte.", "Export a part of it.");
-    }
-    bytes.append(std::istreambuf_iterator<char>(stream), {});
-    return readJcamp(bytes);
-}
 
 Json axisJson(const AxisName& axis, const std::vector<double>& values, const std::vector<std::size_t>& missing) {
     Json out{{"name", axis.name}, {"unit", axis.unit}, {"first", nullptr},
@@ -159,27 +110,13 @@ int readCommand(const std::vector<std::string>& arguments, std::ostream& out, st
                       options ? Error{"cli.wrong-call", "read needs a file.", "nuvat-cli read FILE"} : options.error());
     }
     const std::string& path = options->places().front();
-    std::ifstream stream(path, std::ios::binary);
-    const std::string head = headOf(stream);
-    if (looksLikeJcamp(head)) {
-        const auto content = readJcampFile(path, head, stream);
-        if (!content) {
-            return refuse(out, err, content.error());
-        }
-        printJson(out, contentJson(*content));
-        return 0;
+    TerminalProgress progress("reading " + path);
+    const auto content = readAnyFile(path, progress);
+    if (!content) {
+        return refuse(out, err, content.error());
     }
-    if (const auto format = formatNotReadYet(head)) {
-        return refuse(out, err,
-                      Error{"read.not-yet", path + " is " + *format + ", which is not read yet.",
-                            "Export it as text, or as JCAMP-DX."});
-    }
-    NoProgress progress;
-    const auto plates = readPlateFile(path, progress);
-    if (!plates) {
-        return refuse(out, err, plates.error());
-    }
-    printJson(out, platesJson(*plates));
+    const auto* traces = std::get_if<FileContent>(&*content);
+    printJson(out, traces ? contentJson(*traces) : platesJson(std::get<std::vector<PlateImport>>(*content)));
     return 0;
 }
 
