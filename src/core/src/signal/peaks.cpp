@@ -1,6 +1,7 @@
 #include "nuvat/core/signal/peaks.h"
 
 #include "peak_clusters.h"
+#include "peak_editor.h"
 #include "skim.h"
 
 #include "nuvat/core/base/number.h"
@@ -8,7 +9,6 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <iterator>
 #include <stdexcept>
 
 namespace nuvat {
@@ -18,6 +18,8 @@ namespace {
 constexpr std::array<const char*, 8> kBaselines{"straight", "valleys",    "horizontal", "level",
                                                 "tangent",  "polynomial", "als",        "none"};
 constexpr std::array<const char*, 4> kSkims{"none", "tangent", "double-tangent", "exponential"};
+
+constexpr std::array<const char*, 6> kEdits{"bounds", "line", "add", "remove", "split", "join"};
 
 template<class T, class Names> std::optional<T> named(const Names& names, std::string_view name) {
     const auto found = std::ranges::find(names, name);
@@ -30,7 +32,7 @@ public:
     Measuring(std::span<const double> x, std::span<const double> y, const PeakRules& rules)
         : m_rules(rules), m_trace{x, y}, m_signal(y) {}
 
-    Result<TraceFeatures> run() {
+    Result<TraceFeatures> run(std::span<const PeakEdit> edits) {
         m_noise = noiseOf(m_trace.y);
         smooth();
         if (auto set = setBackground(); !set) {
@@ -40,9 +42,10 @@ public:
         if (auto done = isGiven ? measureGiven() : measureFound(); !done) {
             return tl::unexpected(done.error());
         }
+        apply(edits);
         std::ranges::stable_sort(m_peaks, {}, &Peak::apex);
         relatePeaks(m_trace, m_peaks, m_rules.deadTime);
-        return TraceFeatures{m_noise, std::move(m_peaks), std::move(m_warnings)};
+        return TraceFeatures{m_noise, std::move(m_peaks), std::move(m_warnings), std::move(m_unheld)};
     }
 
 private:
@@ -236,8 +239,13 @@ private:
             shape.from = i == 0 ? from : stretches[i].from;
             shape.to = i + 1 == stretches.size() ? to : stretches[i].to;
             shape.split = isOne ? PeakSplit::None : PeakSplit::Drop;
-            m_peaks.push_back(measuredPeak(m_trace, shape, m_noise.digitStep));
+            keep(shape, measuredPeak(m_trace, shape, m_noise.digitStep));
         }
+    }
+
+    void keep(const PeakShape& shape, Peak peak) {
+        m_shapes.push_back(shape);
+        m_peaks.push_back(std::move(peak));
     }
 
     /// Whether the sharpest bend is that of a negative peak: a curved background does not tell its sign, its bend does.
@@ -326,7 +334,11 @@ private:
             }
         }
         ++m_clusters;
-        std::ranges::copy_if(peaks, std::back_inserter(m_peaks), [&](const Peak& peak) { return !isTooSmall(peak); });
+        for (std::size_t i = 0; i < peaks.size(); ++i) {
+            if (!isTooSmall(peaks[i])) {
+                keep(shapes[i], std::move(peaks[i]));
+            }
+        }
         return true;
     }
 
@@ -402,12 +414,31 @@ private:
         }
     }
 
+    // ---- what a person draws
+
+    /// The edits one after the other; then all peaks are measured again.
+    void apply(std::span<const PeakEdit> edits) {
+        for (std::size_t i = 0; i < edits.size(); ++i) {
+            if (!PeakEditor{m_trace, m_shapes, m_clusters}.apply(edits[i])) {
+                m_unheld.push_back(i);
+            }
+        }
+        if (!edits.empty()) {
+            m_peaks.clear();
+            for (const PeakShape& shape : m_shapes) {
+                m_peaks.push_back(measuredPeak(m_trace, shape, m_noise.digitStep));
+            }
+        }
+    }
+
     const PeakRules& m_rules;
     TraceView m_trace;
     std::span<const double> m_signal;
     std::vector<double> m_smoothed, m_background, m_flat;
     Noise m_noise;
     std::vector<Peak> m_peaks;
+    std::vector<PeakShape> m_shapes; ///< of the peaks, in the same order
+    std::vector<std::size_t> m_unheld;
     std::vector<std::string> m_warnings;
     int m_clusters = 0;
 };
@@ -430,14 +461,23 @@ std::optional<SkimKind> skimFromName(std::string_view name) {
     return named<SkimKind>(kSkims, name);
 }
 
-Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules) {
+std::string_view name(PeakEditKind kind) {
+    return kEdits.at(static_cast<std::size_t>(kind));
+}
+
+std::optional<PeakEditKind> peakEditKindFromName(std::string_view text) {
+    return named<PeakEditKind>(kEdits, text);
+}
+
+Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules,
+                                   std::span<const PeakEdit> edits) {
     if (x.size() != y.size()) {
         throw std::invalid_argument("x and y differ in length");
     }
     if (x.size() < 3) {
         return fail("trace.too-short", "The trace has fewer than three samples.");
     }
-    return Measuring(x, y, rules).run();
+    return Measuring(x, y, rules).run(edits);
 }
 
 } // namespace nuvat

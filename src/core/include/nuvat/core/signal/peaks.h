@@ -105,11 +105,33 @@ struct Peak {
     std::vector<PeakRemark> remarks;
 };
 
+/// What a person draws on a trace.
+enum class PeakEditKind {
+    Bounds, ///< start and end of the peak at `at` are `from` and `to`
+    Line,   ///< the same, on the straight line through (from, fromY) and (to, toY); without a peak there it makes one
+    Add,    ///< a peak from `from` to `to`
+    Remove, ///< there is no peak at `at`
+    Split,  ///< the peak that spans `at` is two, parted by a drop there
+    Join,   ///< what lies between `from` and `to` is one peak
+};
+std::string_view name(PeakEditKind kind); ///< "bounds", "line", "add", "remove", "split", "join": stable, for files
+std::optional<PeakEditKind> peakEditKindFromName(std::string_view text);
+
+/// One such decision; all positions in the unit of x.
+struct PeakEdit {
+    PeakEditKind kind = PeakEditKind::Bounds;
+    double at = 0;
+    double from = 0, to = 0;
+    double fromY = 0, toY = 0;
+    bool operator==(const PeakEdit&) const = default;
+};
+
 /// What was found in a trace.
 struct TraceFeatures {
     Noise noise;
     std::vector<Peak> peaks; ///< by apex
     std::vector<std::string> warnings;
+    std::vector<std::size_t> unheld; ///< indexes of edits that have no peak to hold on to
 };
 
 /// Finds and measures the peaks of one trace.
@@ -123,6 +145,8 @@ struct TraceFeatures {
 /// Sources of the metrics: European Pharmacopoeia 2.2.46, IUPAC Nomenclature for chromatography, Pure Appl. Chem. 65
 ///         (1993) 819-872.
 /// Checked: tests/reference/peaks_test.cpp, voltammetry_test.cpp. Cost O(n), three passes without options.
-Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules);
+/// @param edits are done to what was found, one after the other
+Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules,
+                                   std::span<const PeakEdit> edits = {});
 
 } // namespace nuvat
