@@ -51,7 +51,7 @@ TEST(Payload, IsEqualByWhatItHolds) {
 
 class Nowhere : public PayloadSource {
 public:
-    std::shared_ptr<const Grid> load(const PayloadId&) override {
+    PayloadData load(const PayloadId&) override {
         ++calls;
         return answer;
     }

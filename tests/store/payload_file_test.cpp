@@ -3,6 +3,7 @@
 #include "support/reference.h"
 #include "support/sample_batch.h"
 #include "support/sqlite_file.h"
+#include "support/trace_runs.h"
 #include "support/wells.h"
 
 #include <gtest/gtest.h>
@@ -97,6 +98,54 @@ TEST(Payloads, ThatAreNotInUseAreNotReadAtOpening) {
     ASSERT_TRUE(opened) << opened.error().text();
     EXPECT_EQ(opened->state.batch.readings.at(1)->payload.grid(), nullptr);
     EXPECT_NE(opened->state.batch.readings.at(2)->payload.grid(), nullptr);
+}
+
+TEST(Payloads, TracesRulesAndDrawingsAreKept) {
+    const test::TemporaryFolder folder;
+    const auto path = folder / "b.nuvat";
+    DocumentState state;
+    state.batch = test::traceBatch();
+    state.batch.info.uid = "0123456789abcdef";
+    ASSERT_TRUE(BatchFile::write(path, state));
+    EXPECT_EQ(query(path, "SELECT count(*) FROM payload WHERE kind = 'trace'"), "6\n");
+    EXPECT_EQ(query(path, "SELECT count(*) FROM reading_well"), "0\n") << "views take grids alone";
+    EXPECT_EQ(query(path, "SELECT count(*) FROM place_view"), "0\n");
+    Document document = test::openDocument(path);
+    EXPECT_EQ(document.batch(), state.batch);
+    SignalRule rule;
+    rule.peaks.leastHeight = {0.25, false};
+    rule.peaks.skim = SkimKind::Exponential;
+    rule.peaks.baseline = {BaselineKind::Polynomial, 2, {{0, 30}, {150, 200}}, 1e5, 0.02};
+    rule.peaks.deadTime = 12;
+    ASSERT_TRUE(document.apply(setSignal(document.batch(), "detector", rule)));
+    const Slot slot{1, Place{0, 0}, "detector"};
+    const HandEdit edit{{PeakEditKind::Line, 60, 50, 70, 2.1, 2.2}, "shoulder of the solvent", 77};
+    ASSERT_TRUE(document.apply(drawOn(document.batch(), {slot}, edit)));
+    const Batch whole = document.batch();
+    // The same bits, the same rule and the same drawing from the file, and back through undo.
+    auto opened = BatchFile::open(path);
+    ASSERT_TRUE(opened) << opened.error().text();
+    EXPECT_EQ(opened->state.batch, whole);
+    EXPECT_EQ(opened->state.batch.method.signal("detector"), rule);
+    EXPECT_EQ(opened->state.batch.handEdits.at(slot).list.at(0), edit);
+    EXPECT_EQ(*opened->state.batch.reading(slot)->payload.trace(), *whole.reading(slot)->payload.trace());
+    Document again(std::move(opened->state));
+    ASSERT_TRUE(again.undo());
+    EXPECT_TRUE(again.batch().handEdits.empty());
+    ASSERT_TRUE(again.undo());
+    EXPECT_EQ(again.batch(), state.batch);
+    ASSERT_TRUE(again.redo());
+    ASSERT_TRUE(again.redo());
+    EXPECT_EQ(again.batch(), whole);
+}
+
+TEST(Payloads, ADamagedTraceIsNoticed) {
+    const test::TemporaryFolder folder;
+    DocumentState state;
+    state.batch = test::traceBatch();
+    ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", state));
+    test::runSql(folder / "b.nuvat", "UPDATE payload SET data = substr(data, 1, 900) WHERE kind = 'trace'");
+    EXPECT_FALSE(BatchFile::open(folder / "b.nuvat"));
 }
 
 } // namespace

@@ -1,6 +1,7 @@
 #include "support/every_command.h"
 
 #include "nuvat/batch/evaluation.h"
+#include "support/trace_runs.h"
 #include "support/wells.h"
 
 namespace nuvat::test {
@@ -110,6 +111,32 @@ std::vector<KindOfCommand> everyCommand(int variant) {
     for (KindOfCommand& one : commandsOnCarriers(variant)) {
         all.push_back(std::move(one));
     }
+    all.push_back({"runs with traces", [=](const Batch& b) {
+                       const auto seed = static_cast<unsigned>(variant) + 1;
+                       return importRuns(b, {runOf("run " + std::to_string(variant), 1, 1, seed)}, 1'000 + variant);
+                   }});
+    all.push_back({"signal", [=](const Batch& b) {
+                       SignalRule rule;
+                       rule.peaks.leastHeight = {5.0 + variant, true};
+                       rule.peaks.ignored = {{0, 10}};
+                       rule.peaks.smoothing = Smoothing{9, 2};
+                       rule.peaks.baseline.through = {{0, 5}, {20, 30}};
+                       StretchRule own;
+                       own.stretch = {10, 20};
+                       own.leastHeight = HeightLimit{0.5, false};
+                       rule.peaks.rules = {own};
+                       rule.scanRate = 0.1;
+                       return setSignal(b, "detector", rule);
+                   }});
+    all.push_back(
+        {"drawn by hand", [=](const Batch& b) {
+             for (const auto& [slot, key] : b.inUse) {
+                 if (slot.place) {
+                     return drawOn(b, {slot}, {{PeakEditKind::Bounds, 60, 55, 65.0 + variant, 0, 0}, "tail", 5});
+                 }
+             }
+             return Result<Command>(Command{});
+         }});
     return all;
 }
 

@@ -18,7 +18,9 @@ constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "s
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
 constexpr std::array<std::string_view, 2> kCurveOfNames{"batch", "carrier"};
 constexpr std::array<std::string_view, 4> kBandQuantityNames{"value", "mean", "difference", "slope"};
-constexpr std::array<std::string_view, 3> kPeakQuantityNames{"area", "height", "charge"};
+constexpr std::array<std::string_view, 4> kPeakQuantityNames{"area", "height", "charge", "sample-height"};
+constexpr std::array<std::string_view, 4> kPeakPickNames{"nearest", "largest", "first", "all"};
+constexpr std::array<std::string_view, 3> kColumnsAreNames{"guessed", "channels", "runs"};
 constexpr std::array<std::string_view, 2> kWindowOfNames{"x", "percent"};
 constexpr std::array<std::string_view, 5> kRuleNames{"value", "band", "peak", "population", "named"};
 static_assert(kRuleNames.size() == std::variant_size_v<ResponseRule>);
@@ -59,11 +61,31 @@ std::string_view name(PeakQuantity quantity) {
 std::optional<PeakQuantity> peakQuantityFromName(std::string_view text) {
     return named<PeakQuantity>(kPeakQuantityNames, text);
 }
+std::string_view name(PeakPick pick) {
+    return kPeakPickNames.at(static_cast<std::size_t>(pick));
+}
+std::optional<PeakPick> peakPickFromName(std::string_view text) {
+    return named<PeakPick>(kPeakPickNames, text);
+}
+std::string_view name(ColumnsAre columns) {
+    return kColumnsAreNames.at(static_cast<std::size_t>(columns));
+}
+std::optional<ColumnsAre> columnsAreFromName(std::string_view text) {
+    return named<ColumnsAre>(kColumnsAreNames, text);
+}
 std::string_view name(WindowOf of) {
     return kWindowOfNames.at(static_cast<std::size_t>(of));
 }
 std::optional<WindowOf> windowOfFromName(std::string_view text) {
     return named<WindowOf>(kWindowOfNames, text);
+}
+const ColumnRecipe* TraceRecipe::find(const std::string& column) const {
+    const auto found =
+        std::find_if(corrected.begin(), corrected.end(), [&](const ColumnRecipe& one) { return one.column == column; });
+    return found == corrected.end() ? nullptr : &*found;
+}
+double halfWindow(const PeakRule& rule, double shift) {
+    return rule.windowOf == WindowOf::Percent ? std::abs(rule.expected * shift) * rule.window / 100 : rule.window;
 }
 std::string_view kindName(const ResponseRule& rule) {
     return kRuleNames.at(rule.index());
@@ -138,8 +160,22 @@ const std::vector<CriteriaSet>& shippedCriteria() {
     return sets;
 }
 
+const SignalRule& Method::signal(const std::string& channel) const {
+    static const SignalRule plain;
+    const auto found = signals.find(channel);
+    return found == signals.end() ? plain : found->second;
+}
+
+bool Batch::hasTraces() const {
+    return std::any_of(inUse.begin(), inUse.end(), [](const auto& entry) { return entry.first.place.has_value(); });
+}
+
 const Reading* Batch::reading(int carrier, const std::string& channel) const {
-    const auto key = inUse.find(Slot{carrier, std::nullopt, channel});
+    return reading(Slot{carrier, std::nullopt, channel});
+}
+
+const Reading* Batch::reading(const Slot& slot) const {
+    const auto key = inUse.find(slot);
     const auto found = key == inUse.end() ? readings.end() : readings.find(key->second);
     return found == readings.end() ? nullptr : &*found->second;
 }

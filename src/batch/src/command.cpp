@@ -51,6 +51,9 @@ void assign(Batch& batch, SampleKey key, const std::optional<Sample>& v) {
 void assign(Batch& batch, PreparationKey key, const std::optional<Preparation>& v) {
     assignOrErase(batch.preparations, key, v);
 }
+void assign(Batch& batch, const Slot& key, const std::optional<HandEdits>& v) {
+    assignOrErase(batch.handEdits, key, v);
+}
 void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
     assignOrErase(batch.exclusions, key, v);
 }

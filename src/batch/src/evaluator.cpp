@@ -48,6 +48,15 @@ bool hasSameReadings(const Batch& a, const Batch& b, int analyte) {
     return true;
 }
 
+/// Whether the analyte's traces were measured as they were, which the measurements themselves say.
+bool hasSameTraces(const Batch& batch, const Measured& before, const Measured& now, int analyte) {
+    const ResponseRule& rule = batch.method.analyte(analyte).source.rule;
+    if (std::holds_alternative<ValueRule>(rule)) {
+        return true;
+    }
+    return before.traces == now.traces; // shared pointers: the same where nothing was measured anew
+}
+
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
 bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
     return static_cast<std::size_t>(analyte) <= a.method.analytes.size() &&
@@ -118,6 +127,7 @@ std::shared_ptr<const Evaluation> Evaluator::evaluate(std::shared_ptr<const Batc
 std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop_token& stop) {
     m_work = {};
     Memory& memory = *m_memory;
+    Measured measured = measure(batch, memory.measured, m_processors);
     const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
     const std::vector<EvaluationPart> parts = partsOf(batch);
     std::erase_if(memory.parts,
@@ -131,7 +141,8 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
         const EvaluationPart part = parts[i];
         auto& index = indexes[part.carrier];
         index = index ? index : std::make_shared<const PlaceIndex>(batch, part.carrier);
-        const AnalyteEvaluation* before = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte)
+        const AnalyteEvaluation* before = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte) &&
+                                                  hasSameTraces(batch, memory.measured, measured, part.analyte)
                                               ? memory.evaluation->find(part.analyte, part.carrier)
                                               : nullptr;
         if (before != nullptr && before->carrier == part.carrier) {
@@ -141,7 +152,8 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
         }
         tasks.push_back({part, index, &memory.parts[part], &out.analytes[i]});
     }
-    memory.measured = measure(batch, memory.measured, m_processors);
+    memory.measured = std::move(measured);
+    out.traces = memory.measured.traces;
     const bool isWhole = shareOut(tasks.size(), m_processors, stop, [&](std::size_t i) {
         tasks[i].memory->startCounting();
         *tasks[i].result = evaluateWith(batch, memory.measured, tasks[i].part, tasks[i].index, *tasks[i].memory);

@@ -16,40 +16,125 @@ const ReadingWell* Grid::at(int row, int column) const {
     return isInside && index < wells.size() ? &wells[index] : nullptr;
 }
 
-PayloadId identityOf(const Grid& grid) {
-    std::string bytes;
-    bytes.reserve(40 * grid.wells.size());
-    const auto add = [&bytes](std::uint64_t value) {
-        for (unsigned shift = 0; shift < 64; shift += 8) {
-            bytes += static_cast<char>(value >> shift & 0xffu);
+void Trace::setX(std::vector<double> values) {
+    x0 = values.empty() ? 0 : values.front();
+    step = values.size() > 1 ? (values.back() - values.front()) / static_cast<double>(values.size() - 1) : 0;
+    x.clear();
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        if (values[i] != xAt(i)) {
+            x0 = step = 0;
+            x = std::move(values);
+            return;
         }
-    };
-    const auto addInt = [&add](int value) { add(static_cast<std::uint64_t>(static_cast<std::int64_t>(value))); };
-    addInt(grid.rows);
-    addInt(grid.columns);
-    for (const ReadingWell& well : grid.wells) {
-        addInt(well.value ? 1 : 0);
-        add(std::bit_cast<std::uint64_t>(well.value.value_or(0)));
-        add(well.text.size());
-        bytes += well.text;
-        addInt(well.line);
-        addInt(well.column);
     }
-    return sha256(bytes);
+}
+
+std::pair<std::vector<double>, std::vector<double>> Trace::points() const {
+    std::pair<std::vector<double>, std::vector<double>> out;
+    out.first.reserve(size());
+    out.second.reserve(size());
+    auto skip = missing.begin();
+    for (std::size_t i = 0; i < size(); ++i) {
+        if (skip != missing.end() && *skip == i) {
+            ++skip;
+            continue;
+        }
+        out.first.push_back(xAt(i));
+        out.second.push_back(y[i]);
+    }
+    return out;
+}
+
+namespace {
+
+/// Bytes whose checksum is an identity.
+class IdentityBytes {
+public:
+    explicit IdentityBytes(std::size_t room) { m_bytes.reserve(room); }
+    void add(std::uint64_t value) {
+        for (unsigned shift = 0; shift < 64; shift += 8) {
+            m_bytes += static_cast<char>(value >> shift & 0xffu);
+        }
+    }
+    void addInt(int value) { add(static_cast<std::uint64_t>(static_cast<std::int64_t>(value))); }
+    void addNumber(double value) { add(std::bit_cast<std::uint64_t>(value)); }
+    void addText(const std::string& text) {
+        add(text.size());
+        m_bytes += text;
+    }
+    void addNumbers(const std::vector<double>& values) {
+        add(values.size());
+        for (const double value : values) {
+            addNumber(value);
+        }
+    }
+    PayloadId id() const { return sha256(m_bytes); }
+
+private:
+    std::string m_bytes;
+};
+
+} // namespace
+
+PayloadId identityOf(const Grid& grid) {
+    IdentityBytes bytes(40 * grid.wells.size());
+    bytes.addInt(grid.rows);
+    bytes.addInt(grid.columns);
+    for (const ReadingWell& well : grid.wells) {
+        bytes.addInt(well.value ? 1 : 0);
+        bytes.addNumber(well.value.value_or(0));
+        bytes.addText(well.text);
+        bytes.addInt(well.line);
+        bytes.addInt(well.column);
+    }
+    return bytes.id();
+}
+
+PayloadId identityOf(const Trace& trace) {
+    IdentityBytes bytes(16 * trace.size() + 200);
+    bytes.addText("trace");
+    for (const std::string* text : {&trace.xName, &trace.xUnit, &trace.yName, &trace.yUnit}) {
+        bytes.addText(*text);
+    }
+    bytes.addNumber(trace.x0);
+    bytes.addNumber(trace.step);
+    bytes.addNumbers(trace.x);
+    bytes.addNumbers(trace.y);
+    bytes.add(trace.missing.size());
+    for (const std::uint32_t index : trace.missing) {
+        bytes.add(index);
+    }
+    return bytes.id();
 }
 
 struct Payload::State {
     PayloadId id;
     std::shared_ptr<PayloadSource> source;
-    std::mutex mutex; ///< guards grid
-    std::shared_ptr<const Grid> grid;
+    std::mutex mutex; ///< guards data
+    PayloadData data;
 };
+
+namespace {
+
+bool isThere(const PayloadData& data) {
+    return std::visit([](const auto& pointer) { return pointer != nullptr; }, data);
+}
+
+} // namespace
 
 Payload Payload::of(Grid grid) {
     Payload out;
     out.m_state = std::make_shared<State>();
     out.m_state->id = identityOf(grid);
-    out.m_state->grid = std::make_shared<const Grid>(std::move(grid));
+    out.m_state->data = std::make_shared<const Grid>(std::move(grid));
+    return out;
+}
+
+Payload Payload::of(Trace trace) {
+    Payload out;
+    out.m_state = std::make_shared<State>();
+    out.m_state->id = identityOf(trace);
+    out.m_state->data = std::make_shared<const Trace>(std::move(trace));
     return out;
 }
 
@@ -66,15 +151,31 @@ const PayloadId& Payload::id() const {
     return m_state ? m_state->id : none;
 }
 
-std::shared_ptr<const Grid> Payload::grid() const {
+PayloadData Payload::data() const {
     if (!m_state) {
-        return nullptr;
+        return {};
     }
     const std::lock_guard lock(m_state->mutex);
-    if (!m_state->grid && m_state->source) {
-        m_state->grid = m_state->source->load(m_state->id);
+    if (!isThere(m_state->data) && m_state->source) {
+        m_state->data = m_state->source->load(m_state->id);
     }
-    return m_state->grid;
+    return m_state->data;
+}
+
+std::shared_ptr<const Grid> Payload::grid() const {
+    const PayloadData all = data();
+    const auto* found = std::get_if<std::shared_ptr<const Grid>>(&all);
+    return found ? *found : nullptr;
+}
+
+std::shared_ptr<const Trace> Payload::trace() const {
+    const PayloadData all = data();
+    const auto* found = std::get_if<std::shared_ptr<const Trace>>(&all);
+    return found ? *found : nullptr;
+}
+
+bool Payload::isReadable() const {
+    return isThere(data());
 }
 
 } // namespace nuvat

@@ -1,6 +1,6 @@
 // From readings to responses: the rule of the analyte, place by place.
 #include "nuvat/batch/value_formula.h"
-#include "stages.h"
+#include "respond_traces.h"
 
 #include <cmath>
 
@@ -112,6 +112,9 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
     const std::string& wanted = valueFormula(analyte.source.rule);
     std::vector<std::string> channels{batch.info.channel};
     std::optional<ValueFormula> formula;
+    if (respondFromTraces(batch, measured, evaluation)) {
+        return;
+    }
     if (!std::holds_alternative<ValueRule>(analyte.source.rule)) {
         channels.clear();
         evaluation.problems.push_back({"The response of " + analyte.name + " is the " +

@@ -10,9 +10,11 @@ namespace nuvat {
 // The stages of an evaluation, in their order. Each needs what the one before it left; none after the first knows what
 // kind of reading a response came from. Judging has a header of its own, criteria.h.
 
-/// What is taken from the readings that count, by the identity of their payload: of a grid its wells.
+/// What is taken from the readings that count: of a grid, by the identity of its payload, its wells; of a trace, by its
+/// slot, its peaks.
 struct Measured {
     std::map<PayloadId, std::shared_ptr<const Grid>> grids; ///< null where a payload cannot be read
+    std::map<Slot, std::shared_ptr<const MeasuredTrace>> traces;
     const Grid* grid(const Reading& reading) const;
 };
 /// Measures each reading by itself, shared out to so many processors. @param before what need not be measured again

@@ -118,6 +118,11 @@ Result<void> validate(const Method& method) {
         return fail("method.analytes", "A method has at most " + std::to_string(kMostAnalytes) + " analytes.",
                     "Split it into several methods.");
     }
+    for (const auto& [channel, signal] : method.signals) {
+        if (auto valid = validate(signal); !valid) {
+            return valid;
+        }
+    }
     if (!(method.confidence >= 0.5 && method.confidence <= 0.9999)) {
         return fail("method.confidence", "The confidence has to lie between 50 and 99.99 %.", "Type for example 95.");
     }
@@ -171,6 +176,51 @@ Result<void> validate(const Grid& grid, const std::string& source) {
     for (const ReadingWell& well : grid.wells) {
         if (!isAbsentOr(well.value, isFinite)) {
             return fail("batch.reading", source + " holds a value that is no finite number.", "Import it again.");
+        }
+    }
+    return {};
+}
+
+Result<void> validate(const Trace& trace, const std::string& source) {
+    const auto areFinite = [](const std::vector<double>& values) {
+        return std::all_of(values.begin(), values.end(), [](double value) { return std::isfinite(value); });
+    };
+    bool isRising = trace.x.empty() || trace.x.size() == trace.y.size();
+    for (std::size_t i = 1; isRising && i < trace.size(); ++i) {
+        isRising = trace.xAt(i) > trace.xAt(i - 1);
+    }
+    const bool isMask = std::is_sorted(trace.missing.begin(), trace.missing.end()) &&
+                        (trace.missing.empty() || trace.missing.back() < trace.size());
+    if (!isRising || !isMask || !areFinite(trace.x) || !areFinite(trace.y) || !std::isfinite(trace.x0) ||
+        !std::isfinite(trace.step)) {
+        return fail("batch.reading", source + " holds no trace with rising x and finite numbers.", "Import it again.");
+    }
+    return {};
+}
+
+Result<void> validate(const SignalRule& rule) {
+    const PeakRules& peaks = rule.peaks;
+    const auto isSmoothing = [](const Smoothing& s) {
+        return s.window >= 5 && s.window <= 999 && s.window % 2 == 1 && s.order >= 2 && s.order <= 4;
+    };
+    const bool isRule = peaks.leastHeight.value > 0 && peaks.leastValley.value > 0 && peaks.leastWidth >= 0 &&
+                        peaks.leastArea >= 0 && peaks.skimRatio >= 0 && peaks.baseline.order >= 1 &&
+                        peaks.baseline.order <= 5 && peaks.baseline.lambda > 0 && peaks.baseline.asymmetry > 0 &&
+                        peaks.baseline.asymmetry < 1 && (!peaks.smoothing || isSmoothing(*peaks.smoothing)) &&
+                        isAbsentOr(rule.scanRate, isPositive) && isAbsentOr(peaks.deadTime, isPositive);
+    if (!isRule) {
+        return fail("method.signal", "How peaks are found holds a number that is out of its range.",
+                    "Type heights above 0, an odd smoothing window from 5 to 999, and orders from 1 to 5.");
+    }
+    return {};
+}
+
+Result<void> validate(const HandEdits& edits) {
+    for (const HandEdit& edit : edits.list) {
+        for (const double value : {edit.edit.at, edit.edit.from, edit.edit.to, edit.edit.fromY, edit.edit.toY}) {
+            if (!std::isfinite(value)) {
+                return fail("batch.reading", "What was drawn on a trace is no finite number.", "Draw it again.");
+            }
         }
     }
     return {};
@@ -273,9 +323,9 @@ Result<void> validate(const Batch& batch) {
         return fail("batch.carriers", "A batch has 1 to " + std::to_string(kMostCarriers) + " plates and run lists.",
                     "Split it into several batches.");
     }
-    for (const auto& valid :
-         {validate(batch.info), validate(batch.method), all(batch.carriers), all(batch.runs), all(batch.readings),
-          all(batch.places), all(batch.levels), all(batch.qcs), all(batch.samples), all(batch.preparations)}) {
+    for (const auto& valid : {validate(batch.info), validate(batch.method), all(batch.carriers), all(batch.runs),
+                              all(batch.readings), all(batch.places), all(batch.levels), all(batch.qcs),
+                              all(batch.samples), all(batch.preparations), all(batch.handEdits)}) {
         if (!valid) {
             return valid;
         }

@@ -37,9 +37,11 @@ std::string stateText(const Batch& batch, Place place, const Response& value) {
     case ResponseState::SetAside:
         return value.why.empty() ? "set aside" : value.why;
     case ResponseState::Unusable:
-        return value.why == kFormulaWithoutNumber ? value.why : "unusable, no number";
+        return value.position || value.why == kFormulaWithoutNumber ? value.why : "unusable, no number";
     case ResponseState::NotRead:
         return "not read";
+    case ResponseState::NotFound:
+        return "not found";
     case ResponseState::Used:
     case ResponseState::Empty:
         break;

@@ -76,7 +76,7 @@ public:
         XML_SetStartDoctypeDeclHandler(
             m_parser, [](void* self, const XML_Char*, const XML_Char*, const XML_Char*, int) {
                 static_cast<MzmlReader*>(self)->stop(
-                    {"mzml.xml", "The file declares a document type, which mzML has not.", "Export the file again."});
+                    Error{"mzml.xml", "The file declares a document type, which mzML has not.", "Export the file again."});
             });
     }
     ~MzmlReader() { XML_ParserFree(m_parser); }
@@ -130,7 +130,7 @@ private:
         name = name.substr(name.find(':') == std::string_view::npos ? 0 : name.find(':') + 1);
         if (m_depth++ == 0) {
             if (name != "mzML" && name != "indexedmzML") {
-                stop({"mzml.root", "The file is XML, but its root is \"" + excerpt(name) + "\", not mzML.",
+                stop(Error{"mzml.root", "The file is XML, but its root is \"" + excerpt(name) + "\", not mzML.",
                       "Choose an mzML file."});
             }
             m_out.format = "mzML";
@@ -172,7 +172,7 @@ private:
         const auto value = parseNumber(text);
         if (!value || !(*value >= 0) || *value > static_cast<double>(kMostPoints) ||
             *value != static_cast<double>(static_cast<std::size_t>(*value))) {
-            stop({"mzml.array",
+            stop(Error{"mzml.array",
                   m_what + " \"" + excerpt(m_id) + "\" says that it has " + excerpt(text) + " points, which cannot be.",
                   "Export the file again."});
             return std::nullopt;
@@ -229,12 +229,12 @@ private:
             const std::size_t expected = m_array->length.value_or(m_length);
             m_points += expected;
             if (m_points > 2 * kMostPoints) {
-                stop({"mzml.too-large", "The file holds more than 50 million points.", "Export fewer runs a file."});
+                stop(Error{"mzml.too-large", "The file holds more than 50 million points.", "Export fewer runs a file."});
                 return;
             }
             auto values = decodeArray(m_text, m_array->code, expected);
             if (!values) {
-                stop({values.error().code,
+                stop(Error{values.error().code,
                       m_what + " \"" + excerpt(m_id) + "\": its " + arrayName(m_array->kind) + " array " +
                           values.error().message + ".",
                       values.error().advice});
@@ -252,7 +252,7 @@ private:
         const std::string lacking = x == m_arrays.end() ? (m_isSpectrum ? "m/z" : "time") : "intensity";
         if (x == m_arrays.end() || y == m_arrays.end()) {
             if (m_length > 0 || !m_arrays.empty()) {
-                stop({"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has no " + lacking + " array.",
+                stop(Error{"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has no " + lacking + " array.",
                       "Export the file again."});
                 return;
             }
@@ -263,7 +263,7 @@ private:
         trace.yAxis.name = "intensity";
         if (x != m_arrays.end() && y != m_arrays.end()) {
             if (x->second.first.size() != y->second.first.size()) {
-                stop({"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has arrays of different lengths.",
+                stop(Error{"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has arrays of different lengths.",
                       "Export the file again."});
                 return;
             }

@@ -74,6 +74,10 @@ template<> struct Kept<Run> {
     static constexpr const char* kTable = "run";
     static constexpr const char* kKind = "run";
 };
+template<> struct Kept<HandEdits> {
+    static constexpr const char* kTable = "hand_edit";
+    static constexpr const char* kKind = "hand-edits";
+};
 template<> struct Kept<InUse> {
     static constexpr const char* kTable = "in_use";
     static constexpr const char* kKind = "in-use";
@@ -152,6 +156,8 @@ template<class V> void describe(V& v, Is<PeakRule> auto& rule) {
     v("windowOf", rule.windowOf);
     v("reference", rule.reference);
     v("quantity", rule.quantity);
+    v("pick", rule.pick);
+    v("isWindowTaken", rule.isWindowTaken);
 }
 template<class V> void describe(V& v, Is<PopulationRule> auto& rule) {
     v("population", rule.population);
@@ -236,6 +242,8 @@ template<class V> void describe(V& v, Is<Method> auto& m) {
     v("outlierAlpha", m.replicates.alpha);
     v("criteriaName", m.criteriaName);
     v("reportBlocks", m.reportBlocks);
+    v("signals", m.signals);
+    v("traceRecipe", m.traceRecipe);
     describe(v, m.limits);
     v.items("analytes", m.analytes);
     v.items("criteria", m.criteria);
@@ -247,6 +255,9 @@ template<class V> void describe(V& v, Is<Reading> auto& r) {
     v("takenInMillis", r.takenInMillis);
     describe(v, r.slot);
     v("payload", r.payload);
+}
+template<class V> void describe(V& v, Is<HandEdits> auto& edits) {
+    v("edits", edits.list);
 }
 template<class V> void describe(V& v, Is<InUse> auto& use) {
     v("reading", use.reading);

@@ -41,6 +41,8 @@ template<class Enum> Enum fromKnownName(std::string_view text) {
         value = bandQuantityFromName(text);
     } else if constexpr (std::same_as<Enum, PeakQuantity>) {
         value = peakQuantityFromName(text);
+    } else if constexpr (std::same_as<Enum, PeakPick>) {
+        value = peakPickFromName(text);
     } else if constexpr (std::same_as<Enum, WindowOf>) {
         value = windowOfFromName(text);
     } else if constexpr (std::same_as<Enum, Subject>) {

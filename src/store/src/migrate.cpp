@@ -15,6 +15,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithCarriers = 5; // the first versions that have them
     constexpr int kWithPayloads = 6;
     constexpr int kWithNamedFields = 7;
+    constexpr int kWithSignals = 8;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -25,6 +26,8 @@ void migrate(Database& db, int version) {
             db.execute(kViewsOfVersion6);
         } else if (next == kWithNamedFields) {
             nameEveryField(db);
+        } else if (next == kWithSignals) {
+            addSignals(db);
         }
     }
     if (version > 0) {

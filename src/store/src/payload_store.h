@@ -13,12 +13,17 @@ std::string gridText(const Grid& grid);
 /// @throws std::exception when the text is none
 Grid gridFromText(const std::string& text);
 
+/// A trace as the bytes that a batch file keeps of it, see migrations/0008.sql.
+std::string traceBytes(const Trace& trace);
+/// @throws std::exception when the bytes are none
+Trace traceFromBytes(std::string_view bytes);
+
 /// Payloads of a batch file, read on first use by a connection of their own. Any thread.
 class FilePayloads : public PayloadSource {
 public:
     /// @param database used by nobody else while a payload is read
     explicit FilePayloads(std::shared_ptr<Database> database) : m_database(std::move(database)) {}
-    std::shared_ptr<const Grid> load(const PayloadId& id) override;
+    PayloadData load(const PayloadId& id) override;
 
 private:
     std::mutex m_mutex;

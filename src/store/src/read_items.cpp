@@ -56,7 +56,7 @@ void readReadings(Database& db, const Payloads& payloads, Batch& batch) {
     // What counts is evaluated at once anyway, so it is looked at now; the rest when it is asked for.
     for (const auto& [slot, key] : batch.inUse) {
         const auto found = batch.readings.find(key);
-        if (found != batch.readings.end() && found->second->payload.grid() == nullptr) {
+        if (found != batch.readings.end() && !found->second->payload.isReadable()) {
             throw std::runtime_error("values of the reading " + found->second->source +
                                      " are not those that were imported (their checksum differs)");
         }
@@ -130,6 +130,7 @@ Batch readBatch(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     readInto<PreparationKey, Preparation>(db, payloads, batch.preparations);
     readInto<Place, Exclusion>(db, payloads, batch.exclusions);
     readInto<OverrideKey, Override>(db, payloads, batch.overrides);
+    readInto<Slot, HandEdits>(db, payloads, batch.handEdits);
     require(validate(batch));
     return batch;
 }

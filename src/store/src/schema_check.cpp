@@ -23,6 +23,9 @@ void requireOwnSchema(Database& db, int version) {
     } else {
         missing.insert({"payload", "command_payload", "in_use"});
     }
+    if (version >= 8) {
+        missing.insert("hand_edit");
+    }
     Statement s(db, "SELECT type, name, sql FROM sqlite_schema WHERE sql IS NOT NULL");
     while (s.step()) {
         const std::string type = s.text(0);

@@ -8,9 +8,9 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<const char*, 15> kSealed{
+constexpr std::array<const char*, 16> kSealed{
     "batch",  "carrier", "run",   "method", "analyte", "criterion",   "criterion_override", "reading",
-    "in_use", "place",   "level", "qc",     "sample",  "preparation", "exclusion"};
+    "in_use", "place",   "level", "qc",     "sample",  "preparation", "exclusion",          "hand_edit"};
 
 std::string checksumOfRows(Database& db) {
     std::string bytes;

@@ -137,6 +137,17 @@ std::optional<double> Statement::optionalNumber(int column) const {
     return sqlite3_column_type(m_statement, column) == SQLITE_NULL ? std::nullopt : std::optional(number(column));
 }
 
+void Statement::bindNextBlob(std::string_view bytes) {
+    check(sqlite3_bind_blob64(m_statement, ++m_bound, bytes.data(), bytes.size(), SQLITE_TRANSIENT));
+}
+
+std::string Statement::blob(int column) const {
+    demandType(column, SQLITE_BLOB);
+    const void* bytes = sqlite3_column_blob(m_statement, column);
+    const auto size = static_cast<std::size_t>(sqlite3_column_bytes(m_statement, column));
+    return bytes == nullptr ? std::string() : std::string(static_cast<const char*>(bytes), size);
+}
+
 std::string Statement::text(int column) const {
     demandType(column, SQLITE_TEXT);
     const void* bytes = sqlite3_column_blob(m_statement, column);

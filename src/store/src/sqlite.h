@@ -74,6 +74,7 @@ public:
     }
     /// Binds the next value, for items whose fields are bound one by one.
     template<class Value> void bindNext(const Value& value) { bindOne(++m_bound, value); }
+    void bindNextBlob(std::string_view bytes);
     bool step(); ///< true while there is a row
     void run() {
         while (step()) {
@@ -86,6 +87,7 @@ public:
     double number(int column) const;
     std::optional<double> optionalNumber(int column) const;
     std::string text(int column) const;
+    std::string blob(int column) const;
     /// Appends the cells of the row with their types, so that rows are told apart by their bytes.
     void appendRow(std::string& bytes) const;
 

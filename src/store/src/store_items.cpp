@@ -78,6 +78,7 @@ void storeState(Database& db, const DocumentState& state, bool hasSource) {
     storeAll<PreparationKey, Preparation>(db, batch.preparations);
     storeAll<Place, Exclusion>(db, batch.exclusions);
     storeAll<OverrideKey, Override>(db, batch.overrides);
+    storeAll<Slot, HandEdits>(db, batch.handEdits);
     for (std::size_t i = 0; i < state.commands.size(); ++i) {
         storeCommand(db, state.commands[i], static_cast<std::int64_t>(i), i < state.done);
     }

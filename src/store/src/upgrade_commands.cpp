@@ -40,6 +40,27 @@ Json carrierOf(const Json& info) {
 
 } // namespace
 
+void addSignals(Database& db) {
+    rewriteCommands(db, [](std::int64_t, Json& changes) {
+        for (Json& change : changes) {
+            for (const char* side : {"before", "after"}) {
+                if (change.at("kind") == "method" && !change.at(side).is_null()) {
+                    change.at(side)["signals"] = "";
+                    change.at(side)["traceRecipe"] = "";
+                    for (Json& analyte : change.at(side).at("analytes")) {
+                        Json rule = Json::parse(analyte.at("rule").get<std::string>());
+                        if (rule.at("kind") == "peak") {
+                            rule["pick"] = "nearest";
+                            rule["isWindowTaken"] = false;
+                            analyte["rule"] = rule.dump();
+                        }
+                    }
+                }
+            }
+        }
+    });
+}
+
 void moveSizesToCarriers(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         Json out = Json::array();

@@ -20,6 +20,9 @@ void moveWellsToPayloads(Database& db);
 /// what an older version did not know takes the value that it went by.
 void nameEveryField(Database& db);
 
+/// To version 8: methods have rules of signals.
+void addSignals(Database& db);
+
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);
 

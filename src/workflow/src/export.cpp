@@ -50,6 +50,8 @@ std::string stateName(ResponseState state) {
         return "unusable";
     case ResponseState::NotRead:
         return "not-read";
+    case ResponseState::NotFound:
+        return "not-found";
     case ResponseState::Empty:
         return "empty";
     }

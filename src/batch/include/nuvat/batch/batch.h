@@ -5,6 +5,7 @@
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
+#include "nuvat/core/signal/peaks.h"
 
 #include <cstdint>
 #include <map>
@@ -232,14 +233,25 @@ struct BandRule {
     bool operator==(const BandRule&) const = default;
 };
 
-enum class PeakQuantity { Area, Height, Charge };
-std::string_view name(PeakQuantity quantity); ///< "area", "height", "charge": stable, for files
+/// Height is that of the parabola about the apex; SampleHeight that of the largest sample.
+enum class PeakQuantity { Area, Height, Charge, SampleHeight };
+std::string_view name(PeakQuantity quantity); ///< "area", "height", "charge", "sample-height": stable, for files
 std::optional<PeakQuantity> peakQuantityFromName(std::string_view text);
 
 /// What the window around an expected x is measured in.
 enum class WindowOf { X, Percent };
 std::string_view name(WindowOf of); ///< "x", "percent": stable, for files
 std::optional<WindowOf> windowOfFromName(std::string_view text);
+
+/// Which peak of a window is taken.
+enum class PeakPick {
+    Nearest, ///< to the expected x
+    Largest,
+    First,
+    All, ///< a group of peaks as one: their quantities are added
+};
+std::string_view name(PeakPick pick); ///< "nearest", "largest", "first", "all": stable, for files
+std::optional<PeakPick> peakPickFromName(std::string_view text);
 
 /// The response is that of the peak of a trace that lies where it is expected.
 struct PeakRule {
@@ -249,8 +261,13 @@ struct PeakRule {
     WindowOf windowOf = WindowOf::X;
     int reference = 0; ///< analyte by whose peak x is shifted; 0: none
     PeakQuantity quantity = PeakQuantity::Area;
+    PeakPick pick = PeakPick::Nearest;
+    bool isWindowTaken = false; ///< without a peak the window is measured from end to end, for limits of detection
     bool operator==(const PeakRule&) const = default;
 };
+
+/// Half the window of a peak, in the unit of x. @param shift what the expected x is multiplied by
+double halfWindow(const PeakRule& rule, double shift = 1);
 
 /// The response is a statistic of a parameter of the events that a gate holds.
 struct PopulationRule {
@@ -302,11 +319,47 @@ struct Analyte {
     bool operator==(const Analyte&) const = default;
 };
 
+/// What several y columns of one file are.
+enum class ColumnsAre {
+    Guessed,  ///< runs where there are more than four of one unit, else channels
+    Channels, ///< what several detectors gave at one time
+    Runs,     ///< the same signal, run after run
+};
+std::string_view name(ColumnsAre columns); ///< "guessed", "channels", "runs": stable, for files
+std::optional<ColumnsAre> columnsAreFromName(std::string_view text);
+
+/// What a column of a file is called here, and in what it is.
+struct ColumnRecipe {
+    std::string column; ///< its name in the file
+    std::string name;   ///< here; empty: it is left out
+    std::string unit;
+    bool operator==(const ColumnRecipe&) const = default;
+};
+
+/// What was corrected of files of traces when they were taken in, for the next of the kind.
+struct TraceRecipe {
+    std::string x; ///< name of the column that is x; empty: the one that the file's own order gives
+    ColumnsAre columns = ColumnsAre::Guessed;
+    std::vector<ColumnRecipe> corrected; ///< those that are taken otherwise than the file has them
+    const ColumnRecipe* find(const std::string& column) const; ///< nullptr: as the file has it
+    bool operator==(const TraceRecipe&) const = default;
+};
+
+/// How the traces of a channel are looked at.
+struct SignalRule {
+    PeakRules peaks;
+    std::optional<double> scanRate;  ///< [V/s], for charges of voltammograms
+    bool isCathodicPositive = false; ///< the file counts cathodic current as positive: it is turned around
+    bool operator==(const SignalRule&) const = default;
+};
+
 /// The recipe in use: a batch keeps its own copy.
 struct Method {
     std::string title = "New method";
     int revision = 1;
     std::vector<Analyte> analytes = {Analyte{}}; ///< analyte 1, 2, …; one or more
+    std::map<std::string, SignalRule> signals;   ///< by channel; one without an entry goes by the plain rule
+    TraceRecipe traceRecipe;
     bool subtractsBlank = true;
     bool blankEntersInterval = true;
     double dilutionRelativeSe = 0; ///< relative uncertainty of a dilution factor other than 1, for example 0.01
@@ -320,6 +373,20 @@ struct Method {
 
     const Analyte& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
     Analyte& analyte(int number = 1) { return analytes.at(static_cast<std::size_t>(number - 1)); }
+    const SignalRule& signal(const std::string& channel) const;
+};
+
+/// What a person drew on a trace, and why.
+struct HandEdit {
+    PeakEdit edit;
+    std::string reason; ///< may be empty: what is drawn speaks for itself
+    std::int64_t timeMillis = 0;
+    bool operator==(const HandEdit&) const = default;
+};
+/// All that was drawn on one trace, in the order in which it is done.
+struct HandEdits {
+    std::vector<HandEdit> list;
+    bool operator==(const HandEdits&) const = default;
 };
 
 /// Decision of a person that a criterion which was not met does not count.
@@ -384,10 +451,15 @@ struct Batch {
     std::map<PreparationKey, Preparation> preparations; ///< from the second on
     std::map<Place, Exclusion> exclusions;
     std::map<OverrideKey, Override> overrides;
+    std::map<Slot, HandEdits> handEdits; ///< of traces; a trace without an entry is as the rules find it
     bool operator==(const Batch&) const = default;
 
     /// The reading of a carrier's channel that is in use, or nullptr.
     const Reading* reading(int carrier, const std::string& channel) const;
+    /// The one of a slot.
+    const Reading* reading(const Slot& slot) const;
+    /// Whether traces are among what is read there.
+    bool hasTraces() const;
     /// The channels that an analyte is read from: those of its rule, or the one in use.
     std::vector<std::string> channelsOf(int analyte) const;
     /// The first reading that the analyte takes values from, or nullptr while there is none.

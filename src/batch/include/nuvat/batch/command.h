@@ -44,8 +44,10 @@ struct InUse {
 using CarrierChange = ItemChange<CarrierKey, Carrier>;
 using RunChange = ItemChange<Place, Run>;
 using InUseChange = ItemChange<Slot, InUse>;
+using HandEditsChange = ItemChange<Slot, HandEdits>;
 using Change = std::variant<InfoChange, MethodChange, ReadingChange, PlaceChange, LevelChange, QcChange, SampleChange,
-                            ExclusionChange, OverrideChange, CarrierChange, RunChange, InUseChange, PreparationChange>;
+                            ExclusionChange, OverrideChange, CarrierChange, RunChange, InUseChange, PreparationChange,
+                            HandEditsChange>;
 
 /// One edit as a person sees it: it is applied, undone and redone as a whole by swapping before and after.
 struct Command {
@@ -156,6 +158,25 @@ struct ImportTarget {
 /// Takes readings in, all onto one carrier, and uses each in its slot. The channel in use stays when it is among them,
 /// else it is that of the first. @return the errors of addReading, batch.carriers when there are too many
 Result<Command> importReadings(const Batch& batch, std::vector<Reading> readings, const ImportTarget& target);
+/// One run as its file gave it: the traces of its channels.
+struct ImportedRun {
+    std::string source;   ///< file name
+    std::string checksum; ///< of its bytes
+    std::string name;     ///< of the sample; empty: the file's name
+    std::string understood;
+    std::vector<std::pair<std::string, Payload>> channels; ///< by name, each once
+};
+/// Takes runs in, one after the other, on a run list: the last of the batch, or a new one; a batch in which nothing has
+/// been read or laid out becomes it. A batch that is not read from anything else is then read from its first channel.
+/// @return batch.reading when there is nothing, batch.list-size
+Result<Command> importRuns(const Batch& batch, const std::vector<ImportedRun>& runs, std::int64_t nowMillis);
+/// How the traces of a channel are looked at. @return method.signal
+Result<Command> setSignal(const Batch& batch, const std::string& channel, const SignalRule& rule);
+/// Adds a decision drawn on traces. @param slots one, its replicates, or all; @return peaks.no-edit for an edit without
+/// extent, batch.reading when a slot is not read
+Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& slots, const HandEdit& edit);
+/// Takes a decision back. @param index in the list of the slot
+Result<Command> withdrawEdit(const Batch& batch, const Slot& slot, std::size_t index);
 /// Names a run of a list; an unknown that sits there alone and has no name takes it. @return layout.place
 Result<Command> nameRun(const Batch& batch, Place place, const std::string& name);
 /// Types a value where no file gave one: into a reading that was typed, made with the first. Text that is no number

@@ -32,8 +32,8 @@ struct ComparedFit {
     /// Whether each level that is judged would be within its limit, the highest concentration first.
     std::vector<bool> levelsWithin;
     std::vector<CriterionChange> criteria;
-    std::size_t lost = 0;              ///< samples that are reported now and would not be
-    std::size_t gained = 0;            ///< the other way round
+    std::size_t lost = 0;   ///< samples that are reported now and would not be
+    std::size_t gained = 0; ///< the other way round
 
     /// The largest change among the samples that both report; nullptr when there is none.
     const ResultChange* largest() const;

@@ -19,6 +19,7 @@ enum class ResponseState {
     SetAside, ///< by the method's rule for replicates
     Unusable, ///< its text is no number
     NotRead,  ///< the reading has nothing for it, or there is no reading
+    NotFound, ///< the trace has no peak where one is expected
     Empty,    ///< no role
 };
 
@@ -28,10 +29,11 @@ inline constexpr const char* kFormulaWithoutNumber = "the formula gives no numbe
 /// What an analyte has at one place.
 struct Response {
     ResponseState state = ResponseState::Empty;
-    std::optional<double> raw;   ///< as the rule gives it
-    std::optional<double> value; ///< corrected: minus the blank, when the method subtracts it
-    std::string why;             ///< set aside: the rule that did it, as a sentence; else the text that is no number
-    bool isUnchosen = false;     ///< set aside by "best n of m", not as an outlier
+    std::optional<double> raw;      ///< as the rule gives it
+    std::optional<double> value;    ///< corrected: minus the blank, when the method subtracts it
+    std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
+    bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
+    std::optional<double> position; ///< where on a trace it was taken: the apex of the peak, the point
     bool operator==(const Response&) const = default;
 };
 
@@ -190,11 +192,28 @@ struct AnalyteEvaluation {
     std::size_t countOverridden() const;
 };
 
+/// What was found in one trace, and what it depends on.
+struct MeasuredTrace {
+    PayloadId payload;
+    SignalRule rule;
+    std::vector<PeakEdit> edits;
+    std::string xUnit, yUnit;
+    TraceFeatures features;
+    /// What an area is as a charge in C; absent where units and scan rate give none.
+    std::optional<double> chargeFactor;
+    std::string problem; ///< why there are no features; empty where there are
+};
+
+/// Measures one trace. @param trace nullptr where its payload cannot be read; then `problem` says so
+MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const SignalRule& rule,
+                           std::vector<PeakEdit> edits);
+
 /// All that follows from a batch.
 struct Evaluation {
-    std::shared_ptr<const PlaceIndex> index;  ///< which places hold which group; never null
-    std::vector<AnalyteEvaluation> analytes;  ///< by analyte, and where each carrier has a curve by carrier
-    std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
+    std::shared_ptr<const PlaceIndex> index; ///< which places hold which group; never null
+    std::vector<AnalyteEvaluation> analytes; ///< by analyte, and where each carrier has a curve by carrier
+    std::map<Slot, std::shared_ptr<const MeasuredTrace>> traces; ///< of those that count; never null
+    std::vector<CriterionResult> criteria;                       ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;

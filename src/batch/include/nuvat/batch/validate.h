@@ -22,6 +22,10 @@ Result<void> validate(const Level& level);
 Result<void> validate(const QcSample& qc);
 Result<void> validate(const Sample& sample);
 Result<void> validate(const Preparation& preparation);
+Result<void> validate(const SignalRule& rule);
+Result<void> validate(const HandEdits& edits);
+/// @param source what it is called in sentences
+Result<void> validate(const Trace& trace, const std::string& source);
 Result<void> validate(const Exclusion& exclusion);
 Result<void> validate(const Override& decision);
 
