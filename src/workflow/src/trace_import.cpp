@@ -1,0 +1,283 @@
+#include "nuvat/workflow/trace_import.h"
+
+#include "nuvat/core/base/checksum.h"
+#include "nuvat/core/base/text.h"
+
+#include <algorithm>
+#include <cctype>
+#include <fstream>
+#include <map>
+
+namespace nuvat {
+
+namespace {
+
+constexpr std::size_t kMostSweeps = 200;
+
+bool areRuns(const FileContent& content, ColumnsAre columns) {
+    if (columns != ColumnsAre::Guessed) {
+        return columns == ColumnsAre::Runs;
+    }
+    constexpr std::size_t kManyChannels = 4;
+    return content.format == "text" && content.traces.size() > kManyChannels &&
+           std::ranges::all_of(content.traces, [&](const FileTrace& trace) {
+               return trace.yAxis.unit == content.traces.front().yAxis.unit && trace.place.empty();
+           });
+}
+
+/// With the column of that name as x: what was x becomes a trace over it. Traces of other places or lengths stay.
+std::vector<FileTrace> withX(const std::vector<FileTrace>& traces, const std::string& name) {
+    std::vector<FileTrace> out;
+    for (const FileTrace& trace : traces) {
+        const auto x = std::ranges::find_if(traces, [&](const FileTrace& one) {
+            return one.name == name && one.place == trace.place && one.x == trace.x;
+        });
+        if (x == traces.end()) {
+            out.push_back(trace);
+            continue;
+        }
+        FileTrace turned = trace;
+        if (&trace == &*x) {
+            turned.name = trace.xAxis.name;
+            turned.yAxis = trace.xAxis;
+            turned.y = trace.x;
+            turned.missing.clear();
+        }
+        turned.xAxis = {x->name, x->yAxis.unit};
+        turned.x = x->y;
+        for (auto gap = x->missing.rbegin(); gap != x->missing.rend(); ++gap) { // there is no x
+            const auto at = static_cast<std::ptrdiff_t>(*gap);
+            turned.x.erase(turned.x.begin() + at);
+            turned.y.erase(turned.y.begin() + at);
+            std::erase(turned.missing, *gap);
+            for (std::size_t& later : turned.missing) {
+                later -= later > *gap ? 1U : 0U;
+            }
+        }
+        out.push_back(std::move(turned));
+    }
+    return out;
+}
+
+/// The traces as the recipe wants them: x, units, and those that are left out.
+std::vector<FileTrace> corrected(const FileContent& content, const TraceRecipe& recipe) {
+    std::vector<FileTrace> out = recipe.x.empty() ? content.traces : withX(content.traces, recipe.x);
+    std::erase_if(out, [&](const FileTrace& trace) {
+        const ColumnRecipe* column = recipe.find(trace.name);
+        return trace.isTable || (column && column->name.empty());
+    });
+    for (FileTrace& trace : out) {
+        if (const ColumnRecipe* x = recipe.find(trace.xAxis.name)) {
+            trace.xAxis.unit = x->unit;
+        }
+        if (const ColumnRecipe* y = recipe.find(trace.name)) {
+            trace.yAxis.unit = y->unit;
+        }
+    }
+    return out;
+}
+
+/// A name that no channel of the run has yet.
+std::string freeName(const ImportedRun& run, std::string name) {
+    const auto isTaken = [&](const std::string& wanted) {
+        return std::ranges::any_of(run.channels, [&](const auto& channel) { return channel.first == wanted; });
+    };
+    const std::string first = name;
+    for (int i = 2; isTaken(name); ++i) {
+        name = first + " (" + std::to_string(i) + ")";
+    }
+    return name;
+}
+
+/// One sweep with points whose y is missing: they stay, marked, where x goes one way through them as well.
+std::optional<Trace> withGaps(const FileTrace& file, bool isRising, Trace out) {
+    std::vector<double> x = file.x;
+    out.y = file.y;
+    for (const std::size_t gap : file.missing) {
+        out.missing.push_back(static_cast<std::uint32_t>(isRising ? gap : x.size() - 1 - gap));
+    }
+    if (!isRising) {
+        std::ranges::reverse(x);
+        std::ranges::reverse(out.y);
+        std::ranges::reverse(out.missing);
+    }
+    if (std::ranges::adjacent_find(x, std::greater_equal<>()) != x.end()) {
+        return std::nullopt;
+    }
+    out.setX(std::move(x));
+    return out;
+}
+
+Result<void> addTrace(const FileTrace& trace, const std::string& channel, ImportedRun& run) {
+    std::vector<Sweep> sweeps = cutSweeps(trace.x, trace.y, trace.missing);
+    if (sweeps.empty() || sweeps.size() > kMostSweeps) {
+        return fail("trace.not-rising",
+                    run.source + ": the x of " + excerpt(channel) +
+                        (sweeps.empty() ? " has fewer than two points."
+                                        : " turns " + std::to_string(sweeps.size()) + " times: it is no curve."),
+                    "Check which column is x.");
+    }
+    for (std::size_t i = 0; i < sweeps.size(); ++i) {
+        Trace out{trace.xAxis.name, trace.xAxis.unit, trace.yAxis.name, trace.yAxis.unit, 0, 0, {}, {}, {}};
+        auto whole =
+            sweeps.size() == 1 && !trace.missing.empty() ? withGaps(trace, sweeps[i].isRising, out) : std::nullopt;
+        if (whole) {
+            out = std::move(*whole);
+        } else {
+            out.setX(std::move(sweeps[i].x));
+            out.y = std::move(sweeps[i].y);
+        }
+        const std::string sweep = sweeps.size() > 1 ? " · " + sweepName(i + 1, sweeps[i].isRising) : std::string();
+        run.channels.emplace_back(freeName(run, channel + sweep), Payload::of(std::move(out)));
+    }
+    return {};
+}
+
+/// "run 2" before "run 10".
+bool isBefore(const std::string& a, const std::string& b) {
+    std::size_t i = 0, j = 0;
+    const auto isDigit = [](char c) { return std::isdigit(static_cast<unsigned char>(c)) != 0; };
+    while (i < a.size() && j < b.size()) {
+        if (isDigit(a[i]) && isDigit(b[j])) {
+            const auto number = [&](const std::string& text, std::size_t& at) {
+                const std::size_t from = std::min(text.find_first_not_of('0', at), text.size());
+                at = from;
+                while (at < text.size() && isDigit(text[at])) {
+                    ++at;
+                }
+                return text.substr(from, at - from);
+            };
+            const std::string left = number(a, i), right = number(b, j);
+            if (left != right) {
+                return left.size() != right.size() ? left.size() < right.size() : left < right;
+            }
+        } else if (a[i] != b[j]) {
+            return a[i] < b[j];
+        } else {
+            ++i;
+            ++j;
+        }
+    }
+    return a.size() - i < b.size() - j;
+}
+
+std::string checksumOf(const std::filesystem::path& path) {
+    std::ifstream stream(path, std::ios::binary);
+    return fnv1a(std::string(std::istreambuf_iterator<char>(stream), {}));
+}
+
+/// Part of a whole, for one file of several.
+class PartOf : public Progress {
+public:
+    PartOf(Progress& whole, double from, double share) : m_whole(whole), m_from(from), m_share(share) {}
+    void report(double fraction) override { m_whole.report(m_from + m_share * fraction); }
+    bool cancelled() const override { return m_whole.cancelled(); }
+
+private:
+    Progress& m_whole;
+    double m_from, m_share;
+};
+
+} // namespace
+
+std::vector<std::filesystem::path> filesIn(const std::vector<std::filesystem::path>& paths) {
+    std::vector<std::filesystem::path> out;
+    for (const auto& path : paths) {
+        std::error_code error;
+        if (!std::filesystem::is_directory(path, error)) {
+            out.push_back(path);
+            continue;
+        }
+        for (std::filesystem::directory_iterator it(path, error), end; !error && it != end; it.increment(error)) {
+            if (it->is_regular_file(error) && !it->path().filename().string().starts_with(".")) {
+                out.push_back(it->path());
+            }
+        }
+    }
+    std::ranges::stable_sort(
+        out, [](const auto& a, const auto& b) { return isBefore(a.filename().string(), b.filename().string()); });
+    return out;
+}
+
+std::vector<std::string> columnNames(const FileContent& content) {
+    std::vector<std::string> out;
+    const auto add = [&](const std::string& name) {
+        if (!name.empty() && std::ranges::find(out, name) == out.end()) {
+            out.push_back(name);
+        }
+    };
+    for (const FileTrace& trace : content.traces) {
+        if (!trace.isTable) {
+            add(trace.xAxis.name);
+            add(trace.name);
+        }
+    }
+    return out;
+}
+
+Result<std::vector<ImportedRun>> runsOf(const TraceFile& file, const TraceRecipe& recipe) {
+    std::vector<ImportedRun> out;
+    std::map<std::string, std::size_t> byPlace;
+    const bool isEachARun = areRuns(file.content, recipe.columns);
+    for (const FileTrace& trace : corrected(file.content, recipe)) {
+        const std::string place = isEachARun ? trace.name : trace.place;
+        const auto [found, isNew] = byPlace.try_emplace(place, out.size());
+        if (isNew) {
+            out.push_back({file.source, file.checksum, place, file.content.format, {}});
+        }
+        const std::string& unit = trace.yAxis.unit;
+        const ColumnRecipe* column = recipe.find(trace.name);
+        const std::string channel = isEachARun ? (unit.empty() ? "signal" : unit) : column ? column->name : trace.name;
+        if (auto added = addTrace(trace, channel, out[found->second]); !added) {
+            return tl::unexpected(added.error());
+        }
+    }
+    if (out.empty()) {
+        return fail("peaks.no-trace", file.source + " holds no trace.", "Choose a file that does.");
+    }
+    return out;
+}
+
+Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress) {
+    FilesRead out;
+    for (; out.count < files.size(); ++out.count) {
+        const auto& file = files[out.count];
+        const double share = 1 / static_cast<double>(files.size());
+        PartOf part(progress, share * static_cast<double>(out.count), share);
+        auto content = readAnyFile(file, part);
+        if (progress.cancelled()) {
+            return fail("import.cancelled", "Reading was cancelled; nothing was imported.");
+        }
+        const bool isFirst = out.traces.empty();
+        if (!content) {
+            out.errors.push_back(content.error());
+        } else if (auto* traces = std::get_if<FileContent>(&*content)) {
+            out.traces.push_back({std::move(*traces), file.filename().string(), checksumOf(file)});
+        } else if (isFirst) {
+            out.plates = std::get<std::vector<PlateImport>>(std::move(*content));
+            ++out.count;
+            break;
+        } else {
+            break;
+        }
+    }
+    return out;
+}
+
+Result<FilesRead> readPasted(const std::string& text) {
+    NoProgress progress;
+    const std::string name = "Pasted";
+    auto content = readAnyBytes(text, name, progress);
+    if (!content) {
+        return tl::unexpected(content.error());
+    }
+    FilesRead out;
+    if (auto* traces = std::get_if<FileContent>(&*content)) {
+        out.traces.push_back({std::move(*traces), name, fnv1a(text)});
+    } else {
+        out.plates = std::get<std::vector<PlateImport>>(std::move(*content));
+    }
+    return out;
+}
+
+} // namespace nuvat

@@ -1,0 +1,164 @@
+// Files of traces taken in: runs, channels, sweeps, folders, and what is corrected by hand.
+#include "nuvat/workflow/trace_import.h"
+
+#include "support/reference.h"
+
+#include <fstream>
+#include <gtest/gtest.h>
+
+namespace nuvat {
+namespace {
+
+using test::TemporaryFolder;
+
+class TraceImport : public testing::Test {
+protected:
+    std::filesystem::path write(const std::string& name, const std::string& text) const {
+        std::ofstream(m_folder / name, std::ios::binary) << text;
+        return m_folder / name;
+    }
+    TraceFile read(const std::string& text) const {
+        NoProgress progress;
+        auto got = readNext({write("file.csv", text)}, progress);
+        EXPECT_TRUE(got && got->traces.size() == 1) << text;
+        return got && !got->traces.empty() ? got->traces.front() : TraceFile{};
+    }
+    static std::vector<std::string> channelsOf(const ImportedRun& run) {
+        std::vector<std::string> out;
+        for (const auto& [name, payload] : run.channels) {
+            out.push_back(name);
+        }
+        return out;
+    }
+    TemporaryFolder m_folder;
+};
+
+std::string columns(int count, int rows = 12) {
+    std::string out = "time (min)";
+    for (int i = 1; i <= count; ++i) {
+        out += ",signal " + std::to_string(i) + " (mV)";
+    }
+    out += "\n";
+    for (int row = 0; row < rows; ++row) {
+        out += std::to_string(row * 0.5);
+        for (int i = 1; i <= count; ++i) {
+            out += "," + std::to_string(row * i);
+        }
+        out += "\n";
+    }
+    return out;
+}
+
+TEST_F(TraceImport, FewColumnsAreChannelsManyAreRunsUnlessSaidOtherwise) {
+    const auto few = runsOf(read(columns(2)));
+    ASSERT_TRUE(few) << few.error().message;
+    ASSERT_EQ(few->size(), 1u);
+    EXPECT_EQ(channelsOf(few->front()), (std::vector<std::string>{"signal 1", "signal 2"}));
+    EXPECT_EQ(few->front().channels[1].second.trace()->y.at(3), 6);
+    EXPECT_EQ(few->front().channels[1].second.trace()->xUnit, "min");
+    const TraceFile six = read(columns(6));
+    const auto many = runsOf(six);
+    ASSERT_TRUE(many);
+    ASSERT_EQ(many->size(), 6u);
+    EXPECT_EQ(many->at(4).name, "signal 5");
+    EXPECT_EQ(channelsOf(many->at(4)), (std::vector<std::string>{"mV"}));
+    EXPECT_EQ(runsOf(six, {.columns = ColumnsAre::Channels})->size(), 1u);
+    EXPECT_EQ(runsOf(read(columns(2)), {.columns = ColumnsAre::Runs})->size(), 2u);
+}
+
+TEST_F(TraceImport, ForthAndBackAreTwoSweeps) {
+    const auto runs = runsOf(read("potential (V),current (uA)\n-0.2,1\n-0.1,2\n0,3\n0.1,4\n0.2,5\n0.1,4\n0,3\n-0.1,2\n"
+                                  "-0.2,1\n-0.3,10\n"));
+    ASSERT_TRUE(runs) << runs.error().message;
+    ASSERT_EQ(channelsOf(runs->front()),
+              (std::vector<std::string>{"current · sweep 1, rising", "current · sweep 2, falling"}));
+    const auto falling = runs->front().channels[1].second.trace();
+    EXPECT_TRUE(std::is_sorted(falling->x.begin(), falling->x.end())) << "x rises in every trace";
+    EXPECT_EQ(falling->y.front(), 10);
+}
+
+TEST_F(TraceImport, ARecipeChoosesXNamesAndUnits) {
+    const TraceFile file =
+        read("time (s),potential (V),current\n0,0.0,1\n1,0.1,2\n2,0.2,4\n3,0.3,8\n4,0.4,\n5,0.5,32\n");
+    EXPECT_EQ(columnNames(file.content), (std::vector<std::string>{"time", "potential", "current"}));
+    TraceRecipe recipe;
+    recipe.x = "potential";
+    recipe.corrected = {{"current", "anode", "uA"}, {"time", "", ""}};
+    const auto runs = runsOf(file, recipe);
+    ASSERT_TRUE(runs) << runs.error().message;
+    ASSERT_EQ(channelsOf(runs->front()), (std::vector<std::string>{"anode"}));
+    const auto trace = runs->front().channels[0].second.trace();
+    EXPECT_EQ(trace->xName, "potential");
+    EXPECT_EQ(trace->xUnit, "V");
+    EXPECT_EQ(trace->yUnit, "uA");
+    EXPECT_NEAR(trace->xAt(3), 0.3, 1e-15);
+    EXPECT_EQ(trace->y.at(3), 8);
+    EXPECT_EQ(trace->missing, (std::vector<std::uint32_t>{4}));
+    // A point without x goes, and the points behind it stay with their own x.
+    recipe.x = "current";
+    recipe.corrected = {{"time", "", ""}};
+    const auto turned = runsOf(file, recipe);
+    ASSERT_TRUE(turned) << turned.error().message;
+    const auto potential = turned->front().channels[0].second.trace();
+    EXPECT_EQ(potential->size(), 5u);
+    EXPECT_EQ(potential->xAt(4), 32);
+    EXPECT_EQ(potential->y.at(4), 0.5);
+    recipe.corrected = {{"time", "", ""}, {"potential", "", ""}, {"current", "", ""}};
+    EXPECT_EQ(runsOf(file, recipe).error().code, "peaks.no-trace");
+}
+
+TEST_F(TraceImport, FilesComeInTheOrderOfTheirNumbersAndBadOnesKeepNothingOut) {
+    for (const char* name : {"run 10.csv", "run 2.csv", "run 1.csv"}) {
+        write(name, columns(1));
+    }
+    write("run 3.csv", "no columns here");
+    write(".hidden", columns(1));
+    std::vector<std::string> names;
+    const auto files = filesIn({m_folder.path()});
+    for (const auto& file : files) {
+        names.push_back(file.filename().string());
+    }
+    EXPECT_EQ(names, (std::vector<std::string>{"run 1.csv", "run 2.csv", "run 3.csv", "run 10.csv"}));
+    NoProgress progress;
+    const auto got = readNext(files, progress);
+    ASSERT_TRUE(got);
+    EXPECT_EQ(got->count, 4u);
+    ASSERT_EQ(got->traces.size(), 3u);
+    EXPECT_EQ(got->traces[2].source, "run 10.csv");
+    ASSERT_EQ(got->errors.size(), 1u);
+    EXPECT_NE(got->errors[0].message.find("run 3.csv"), std::string::npos) << got->errors[0].message;
+}
+
+TEST_F(TraceImport, PlatesAreReadOneAfterTheOther) {
+    const std::string plate = ",1,2,3\nA,0.1,0.2,0.3\nB,0.4,0.5,0.6\n";
+    const std::vector<std::filesystem::path> files{write("a.csv", columns(1)), write("b.csv", plate),
+                                                   write("c.csv", columns(1))};
+    NoProgress progress;
+    const auto first = readNext(files, progress);
+    ASSERT_TRUE(first);
+    EXPECT_EQ(first->count, 1u) << "the plate waits";
+    EXPECT_EQ(first->traces.size(), 1u);
+    const auto second = readNext({files[1], files[2]}, progress);
+    ASSERT_TRUE(second);
+    EXPECT_EQ(second->count, 1u);
+    EXPECT_EQ(second->plates.size(), 1u);
+    EXPECT_TRUE(second->traces.empty());
+    const auto pasted = readPasted(columns(1));
+    ASSERT_TRUE(pasted);
+    EXPECT_EQ(pasted->traces.size(), 1u);
+    EXPECT_EQ(readPasted(plate)->plates.size(), 1u);
+}
+
+class Cancelled : public Progress {
+public:
+    void report(double) override {}
+    bool cancelled() const override { return true; }
+};
+
+TEST_F(TraceImport, CancellingTakesNothing) {
+    Cancelled progress;
+    EXPECT_EQ(readNext({write("a.csv", columns(1))}, progress).error().code, "import.cancelled");
+}
+
+} // namespace
+} // namespace nuvat
