@@ -46,16 +46,27 @@ Blocks blocksOf(const Flank& flank, std::size_t steps) {
 
 /// The block where the flank has become straight: as long as one lies below the chord from the foot so far to the outer
 /// end, the foot moves there.
-std::size_t kneeOf(const Blocks& blocks, double tolerance) {
-    const std::size_t last = blocks.count - 1;
+/// @param isSteady against the noise of a long ground, which carries the foot away: the outer end is a mean, and a
+/// block that lies alone further out has to lie lower, since a tail goes on from block to block
+std::size_t kneeOf(const Blocks& blocks, double tolerance, bool isSteady) {
+    constexpr double kFar = 1.75;
+    const std::size_t near = isSteady ? std::max<std::size_t>(blocks.count / 4, 4) : blocks.count;
+    const std::size_t outer = isSteady ? std::min(std::max<std::size_t>(blocks.count / 8, 3), blocks.count - 1) : 1;
+    const std::size_t last = blocks.count - outer;
+    double endX = 0, endY = 0;
+    for (std::size_t j = last; j < blocks.count; ++j) {
+        endX += blocks.x[j] / static_cast<double>(outer);
+        endY += blocks.y[j] / static_cast<double>(outer);
+    }
     std::size_t foot = 0;
     while (true) {
-        const double slope = (blocks.y[last] - blocks.y[foot]) / (blocks.x[last] - blocks.x[foot]);
+        const double slope = (endY - blocks.y[foot]) / (endX - blocks.x[foot]);
         std::size_t lowest = foot;
-        double most = tolerance;
+        double most = 0;
         for (std::size_t j = foot + 1; j < last; ++j) {
             const double below = blocks.y[foot] + slope * (blocks.x[j] - blocks.x[foot]) - blocks.y[j];
-            if (below > most) {
+            const double needed = j - foot <= near ? tolerance : kFar * tolerance;
+            if (below > needed && below > most) {
                 most = below;
                 lowest = j;
             }
@@ -114,8 +125,16 @@ Foot footOf(const Flank& flank, std::size_t limit, std::size_t halfWidth, double
         const std::size_t steps = std::min(reach, most);
         const Blocks blocks = blocksOf(flank, steps);
         const double size = static_cast<double>(steps + 1) / static_cast<double>(blocks.count);
-        const std::size_t foot = kneeOf(blocks, 2.0 * sigma / std::sqrt(size));
-        const bool isStraightBeyond = foot > 0 && 10 * blocks.from[foot] <= 6 * steps;
+        const double tolerance = 2.0 * sigma / std::sqrt(size);
+        const auto isStraightFrom = [&](std::size_t block) {
+            return block > 0 && 10 * blocks.from[block] <= 6 * steps;
+        };
+        std::size_t foot = kneeOf(blocks, tolerance, false);
+        if (const std::size_t steady = kneeOf(blocks, tolerance, true);
+            !isStraightFrom(foot) && isStraightFrom(steady)) {
+            foot = steady * 130 / 100; // it lies close in: see decision 0015
+        }
+        const bool isStraightBeyond = isStraightFrom(foot);
         const bool isNearlyStraight = foot > 0 && foot + 2 < blocks.count;
         if (isStraightBeyond || (steps == most && isNearlyStraight)) {
             return {flank.index(anchorOf(flank, blocks, foot)), false, isStraightBeyond};
