@@ -8,8 +8,12 @@ the same files. The true values stand in truth.csv, so that results can be compa
 Total polyphenols by absorbance (gallic acid, mg/L), read at 765 nm with the turbidity at 900 nm: three plates of 384
 wells, each with its own standards, blanks and QCs and an offset of its own; and the same from a list of cuvettes.
 
+Esters in cider by gas chromatography: 24 runs of one column each, six levels, two QCs, six ciders injected twice.
+Ascorbic acid in juice by square-wave voltammetry: two juices, each as it is and with three additions, all twice.
+
 Usage: python3 demo/make_demo.py   (from the project folder)
 """
+import math
 import os
 import random
 
@@ -135,9 +139,90 @@ def cuvettes(here, rng):
             out.write("%d;%s;%.3f;%.3f\n" % (number + 1, name, at765, at900))
 
 
+# name, time in min, half width (sigma), area in pA min for 1 mg/L, highest level in mg/L
+ESTERS = [("Ethyl acetate", 2.84, 0.034, 0.060, 100), ("Isoamyl acetate", 4.62, 0.040, 0.110, 20),
+          ("Ethyl hexanoate", 5.31, 0.041, 0.260, 5), ("Ethyl octanoate", 7.48, 0.048, 0.300, 5)]
+CIDERS = [  # name, true concentrations in mg/L in the order of ESTERS; 0: none of it
+    ("Cider base, vat 2", (41, 3.1, 0.62, 0.48)), ("Cider base, vat 3", (58, 5.4, 1.10, 0.91)),
+    ("Cider base, vat 5", (22, 1.3, 0.31, 0)), ("Perry, lot 8", (73, 8.8, 1.72, 1.35)),
+    ("Keeved cider, week 6", (87, 12.4, 2.31, 1.90)), ("Windfall cider", (138, 14.9, 3.05, 2.44))]
+
+
+def tailed(t, at, sigma, tail):
+    """A Gaussian with a falling exponential, of area 1, by its closed form where that is stable."""
+    z = sigma / tail - (t - at) / sigma
+    if z > 6:  # the tail does not show on the rising side
+        return math.exp(-((t - at) / sigma) ** 2 / 2) / (sigma * math.sqrt(2 * math.pi)) * (1 / z if z else 1) * sigma / tail
+    return math.exp(sigma ** 2 / (2 * tail ** 2) - (t - at) / tail) * math.erfc(z / math.sqrt(2)) / (2 * tail)
+
+
+def esters(here, rng):
+    runs = [("Solvent", (0, 0, 0, 0))]
+    runs += [("Level %d" % (i + 1), tuple(e[4] / 2.5 ** i for e in ESTERS)) for i in range(6)]
+    runs += [("Control low", tuple(e[4] * 0.03 for e in ESTERS)), ("Control high", tuple(e[4] * 0.7 for e in ESTERS))]
+    runs += [(name, true) for name, true in CIDERS[:3] for _ in range(2)]
+    runs += [("Control low", tuple(e[4] * 0.03 for e in ESTERS))]
+    runs += [(name, true) for name, true in CIDERS[3:] for _ in range(2)]
+    runs += [("Control high", tuple(e[4] * 0.7 for e in ESTERS)), ("Solvent", (0, 0, 0, 0))]
+    with open(os.path.join(here, "truth.csv"), "w", encoding="utf-8", newline="\n") as truth:
+        truth.write("sample," + ",".join(e[0] + " in mg/L" for e in ESTERS) + "\n")
+        for name, true in CIDERS:
+            truth.write("\"%s\"," % name + ",".join("%g" % x for x in true) + "\n")
+    columns = []
+    for number, (name, true) in enumerate(runs):
+        late = 1 + 0.00018 * number
+        injected = rng.gauss(1, 0.008)
+        column = []
+        for i in range(901):
+            t = 0.01 * i
+            y = 6 + 0.55 * t + 1.2 * math.sin(t / 3.1) + 900 * tailed(t, 1.06, 0.05, 0.11) * 0.2
+            for (_, at, sigma, area, _), x in zip(ESTERS, true):
+                y += injected * x * area * tailed(t, at * late, sigma, 0.45 * sigma) if x else 0
+            if name in ("Perry, lot 8", "Keeved cider, week 6", "Windfall cider"):
+                y += 0.16 * tailed(t, 5.52 * late, 0.045, 0.02)
+            column.append(y + rng.gauss(0, 0.035))
+        columns.append(column)
+    with open(os.path.join(here, "esters.tsv"), "w", encoding="utf-8", newline="\n") as out:
+        out.write("Esters in cider\tcapillary column, flame ionisation\n")
+        out.write("Injected\t2026-09-18 08:10 to 13:40\n\n")
+        out.write("Time (min)\t" + "\t".join("%s (pA)" % name for name, _ in runs) + "\n")
+        for i in range(901):
+            out.write("%.2f\t" % (0.01 * i) + "\t".join("%.2f" % column[i] for column in columns) + "\n")
+
+
+def ascorbic_acid(here, rng):
+    juices = [("Sea buckthorn juice", 31.5), ("Russet juice, lot 12", 9.2)]
+    with open(os.path.join(here, "truth.csv"), "w", encoding="utf-8", newline="\n") as truth:
+        truth.write("sample,true concentration in the cell in mg/L\n")
+        for name, true in juices:
+            truth.write("\"%s\",%g\n" % (name, true))
+    columns, heads = [], []
+    for name, true in juices:
+        step = 10
+        for addition in range(4):
+            for repeat in range(2):
+                heads.append(name + (" + %g mg/L" % (addition * step) if addition else "") + (", again" if repeat else ""))
+                x = true + addition * step
+                shift = 0.0006 * addition + rng.gauss(0, 0.0008)
+                height = 0.118 * x * rng.gauss(1, 0.006)
+                column = []
+                for i in range(251):
+                    e = -0.1 + 0.004 * i
+                    ground = 0.9 + 0.8 * e + 2.6 / (1 + math.exp(-(e - 0.86) / 0.055)) + 0.35 * math.exp(-(e + 0.1) / 0.09)
+                    wave = (e - 0.332 - shift) / 0.052
+                    column.append(ground + height / math.cosh(wave / 1.35) ** 2 + rng.gauss(0, 0.006))
+                columns.append(column)
+    with open(os.path.join(here, "ascorbic-acid.tsv"), "w", encoding="utf-8", newline="\n") as out:
+        out.write("Square wave\tfrequency 25 Hz, step 4 mV, amplitude 25 mV\n\n")
+        out.write("Potential (V)\t" + "\t".join("%s (µA)" % head for head in heads) + "\n")
+        for i in range(251):
+            out.write("%.3f\t" % (-0.1 + 0.004 * i) + "\t".join("%.4f" % column[i] for column in columns) + "\n")
+
+
 def other_demos():
     demo = os.path.dirname(os.path.abspath(__file__))
-    for name, make, seed in (("polyphenols", plates_of_384, 765), ("cuvettes", cuvettes, 900)):
+    for name, make, seed in (("polyphenols", plates_of_384, 765), ("cuvettes", cuvettes, 900), ("esters", esters, 462),
+                             ("ascorbic-acid", ascorbic_acid, 332)):
         here = os.path.join(demo, name)
         os.makedirs(here, exist_ok=True)
         make(here, random.Random(seed))

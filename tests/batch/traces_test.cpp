@@ -292,5 +292,76 @@ TEST(TracePayload, KeepsEqualStepsAsTwoNumbers) {
     EXPECT_FALSE(validate(trace, "a"));
 }
 
+TEST(Traces, PeaksBecomeAnalytes) {
+    Batch batch;
+    apply(batch, importRuns(batch, {test::runOf("level", 1, 1, 5)}, 0));
+    const Evaluation before = evaluate(batch);
+    const auto& peaks = before.traces.begin()->second->features.peaks;
+    ASSERT_EQ(peaks.size(), 2u);
+    apply(batch, takePeaks(batch, "detector", peaks));
+    ASSERT_TRUE(validate(batch));
+    ASSERT_EQ(batch.method.analytes.size(), 2u) << "the one that a new batch begins with is replaced";
+    const auto& rule = std::get<PeakRule>(batch.method.analyte(2).source.rule);
+    EXPECT_NEAR(rule.expected, 120, 0.2);
+    EXPECT_NEAR(rule.window, peaks[1].width50.value(), 0.1);
+    EXPECT_EQ(batch.method.analyte(1).fit.model, Model::Line);
+    EXPECT_EQ(takePeaks(batch, "detector", peaks).error().code, "peaks.no-edit");
+    Method method = batch.method;
+    method.analyte(1).name = "Ethanol";
+    method.analyte(1).unit = "g/L";
+    method.analytes.pop_back();
+    apply(batch, setMethod(batch, method));
+    apply(batch, takePeaks(batch, "detector", peaks));
+    EXPECT_EQ(batch.method.analytes.size(), 2u);
+    EXPECT_EQ(batch.method.analyte(1).name, "Ethanol");
+    EXPECT_EQ(batch.method.analyte(2).unit, "g/L") << "on the terms of the first";
+}
+
+// Content and limits are those of standardAddition, which tests/reference/standard_addition_test.cpp proves.
+TEST(Traces, StandardAdditionReadsEachSampleOffItsOwnLine) {
+    Batch batch = traceBatch();
+    std::vector<ImportedRun> runs;
+    for (const double amount : {4.0, 6.0, 10.0}) {
+        runs.push_back(test::runOf("sample 1 + " + std::to_string(amount - 3), amount, 1, 50));
+    }
+    apply(batch, importRuns(batch, runs, 0));
+    apply(batch, assignRole(batch, {{0, 0}, {1, 0}, {2, 0}, {3, 0}}, Role::Empty, 1, Direction::Down));
+    for (int step = 1; step <= 3; ++step) {
+        Command command;
+        command.changes.push_back(PlaceChange{{5 + step, 0}, std::nullopt, Assignment{Role::Addition, 1, step}});
+        applyChanges(batch, command, false);
+    }
+    for (const auto& [level, added] : {std::pair(1, 1.0), std::pair(2, 3.0), std::pair(3, 7.0)}) {
+        apply(batch, setLevel(batch, level, added, 1));
+    }
+    Method method = batch.method;
+    method.analyte(1).source.curve = CurveOf::Sample;
+    apply(batch, setMethod(batch, method));
+    const AnalyteEvaluation got = evaluate(batch).analyte(1);
+    ASSERT_EQ(got.additions.size(), 2u);
+    EXPECT_EQ(got.additions[0].added, (std::vector<double>{0, 1, 3, 7}));
+    ASSERT_EQ(got.results.size(), 2u);
+    const SampleResult& first = got.results[0];
+    EXPECT_EQ(first.status, ResultStatus::Reported);
+    EXPECT_NEAR(*first.result, 3, 0.03);
+    EXPECT_LT(*first.low, *first.result);
+    EXPECT_GT(*first.high, *first.result);
+    const auto expected = standardAddition(got.additions[0].added, got.additions[0].response, 0.95);
+    EXPECT_EQ(*first.result, expected->content);
+    EXPECT_EQ(*first.high, expected->fiellerLimits->second);
+    EXPECT_TRUE(got.fit.isUsable());
+    EXPECT_NEAR(response(got.fit, 0), expected->a, 1e-9);
+    EXPECT_EQ(got.results[1].status, ResultStatus::NotDefined) << "sample 2 has no additions";
+    EXPECT_FALSE(got.results[1].remark.empty());
+    // What has no concentration is named and left out.
+    apply(batch, setLevel(batch, 2, std::nullopt, 1));
+    const AnalyteEvaluation less = evaluate(batch).analyte(1);
+    EXPECT_EQ(less.additions[0].added, (std::vector<double>{0, 1, 7}));
+    ASSERT_FALSE(less.problems.empty());
+    EXPECT_NE(less.problems[0].message.find("Addition 2 has no concentration"), std::string::npos);
+    Evaluator evaluator;
+    EXPECT_EQ(*evaluator.evaluate(batch)->analyte(1).results[0].result, *less.results[0].result);
+}
+
 } // namespace
 } // namespace nuvat

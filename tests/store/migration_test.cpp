@@ -58,7 +58,7 @@ TEST_P(OldBatch, IsUndoneToTheBeginningAndRedoneToTheEnd) {
 
 INSTANTIATE_TEST_SUITE_P(Schema, OldBatch,
                          ::testing::Values("demo-schema-1", "batch-schema-2", "batch-schema-3", "batch-schema-4",
-                                           "reads-schema-4", "batch-schema-6"),
+                                           "reads-schema-4", "batch-schema-6", "demo-schema-7"),
                          [](const auto& one) {
                              std::string name = one.param;
                              std::replace(name.begin(), name.end(), '-', '_');

@@ -61,8 +61,13 @@ TEST_F(TraceImport, FewColumnsAreChannelsManyAreRunsUnlessSaidOtherwise) {
     ASSERT_TRUE(many);
     ASSERT_EQ(many->size(), 6u);
     EXPECT_EQ(many->at(4).name, "signal 5");
-    EXPECT_EQ(channelsOf(many->at(4)), (std::vector<std::string>{"mV"}));
+    EXPECT_EQ(channelsOf(many->at(4)), (std::vector<std::string>{"signal"}));
     EXPECT_EQ(runsOf(six, {.columns = ColumnsAre::Channels})->size(), 1u);
+    const auto below = runsOf(read("Column 5\tday 3\n" + columns(6)));
+    EXPECT_EQ(below->size(), 6u) << "a title above changes nothing";
+    std::string twice = columns(6);
+    twice.replace(twice.find("signal 6"), 8, "signal 5");
+    EXPECT_EQ(runsOf(read(twice))->size(), 6u) << "two injections of one name are two runs";
     EXPECT_EQ(runsOf(read(columns(2)), {.columns = ColumnsAre::Runs})->size(), 2u);
 }
 

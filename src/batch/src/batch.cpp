@@ -16,7 +16,7 @@ constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision",
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
-constexpr std::array<std::string_view, 2> kCurveOfNames{"batch", "carrier"};
+constexpr std::array<std::string_view, 3> kCurveOfNames{"batch", "carrier", "sample"};
 constexpr std::array<std::string_view, 4> kBandQuantityNames{"value", "mean", "difference", "slope"};
 constexpr std::array<std::string_view, 4> kPeakQuantityNames{"area", "height", "charge", "sample-height"};
 constexpr std::array<std::string_view, 4> kPeakPickNames{"nearest", "largest", "first", "all"};
@@ -162,12 +162,14 @@ const std::vector<CriteriaSet>& shippedCriteria() {
 
 const SignalRule& Method::signal(const std::string& channel) const {
     static const SignalRule plain;
-    const auto found = signals.find(channel);
-    return found == signals.end() ? plain : found->second;
+    const auto found = signalRules.find(channel);
+    return found == signalRules.end() ? plain : found->second;
 }
 
-bool Batch::hasTraces() const {
-    return std::any_of(inUse.begin(), inUse.end(), [](const auto& entry) { return entry.first.place.has_value(); });
+bool Batch::hasTraces(int carrier) const {
+    return std::any_of(inUse.begin(), inUse.end(), [carrier](const auto& entry) {
+        return entry.first.place.has_value() && (carrier == 0 || entry.first.carrier == carrier);
+    });
 }
 
 const Reading* Batch::reading(int carrier, const std::string& channel) const {
@@ -220,6 +222,12 @@ const Reading* Batch::firstReading(int analyte, int carrier) const {
     for (const std::string& channel : channelsOf(analyte)) {
         if (const Reading* found = reading(carrier, channel)) {
             return found;
+        }
+        const auto trace = std::find_if(inUse.begin(), inUse.end(), [&](const auto& entry) {
+            return entry.first.carrier == carrier && entry.first.place && entry.first.channel == channel;
+        });
+        if (trace != inUse.end()) {
+            return reading(trace->first);
         }
     }
     return nullptr;

@@ -6,8 +6,6 @@
 
 namespace nuvat {
 
-namespace {
-
 void describeGroups(AnalyteEvaluation& evaluation) {
     for (const Assignment group : evaluation.index->groups()) {
         GroupValue value;
@@ -32,6 +30,8 @@ void describeGroups(AnalyteEvaluation& evaluation) {
         evaluation.groups.push_back(std::move(value));
     }
 }
+
+namespace {
 
 void poolReplicateCv(AnalyteEvaluation& evaluation) {
     double squares = 0;

@@ -118,6 +118,23 @@ std::string rangeLabel(const RangeRule& before, const RangeRule& after) {
     return {};
 }
 
+/// "area at 3.42": what a rule takes.
+std::string ruleWords(const ResponseRule& rule) {
+    if (const auto* peak = std::get_if<PeakRule>(&rule)) {
+        const std::string what = peak->quantity == PeakQuantity::Area     ? "area"
+                                 : peak->quantity == PeakQuantity::Charge ? "charge"
+                                                                          : "height";
+        return what + " of the peak at " + formatNumber(peak->expected) + " ± " + formatNumber(peak->window) +
+               (peak->windowOf == WindowOf::Percent ? " %" : "");
+    }
+    if (const auto* band = std::get_if<BandRule>(&rule)) {
+        return std::string(name(band->quantity)) + " at " + formatNumber(band->from) +
+               (band->quantity == BandQuantity::Value ? "" : " to " + formatNumber(band->to));
+    }
+    const auto& formula = valueFormula(rule);
+    return formula.empty() ? "the reading in use" : formula;
+}
+
 /// What differs between two analytes; empty when nothing does that has words of its own.
 std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.fit.model != after.fit.model) {
@@ -157,11 +174,12 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return "Response → " + after.responseName;
     }
     if (before.source.curve != after.source.curve) {
-        return after.source.curve == CurveOf::Carrier ? "A curve for each plate" : "One curve for the batch";
+        return after.source.curve == CurveOf::Carrier  ? "A curve for each plate"
+               : after.source.curve == CurveOf::Sample ? "Standard addition, a line for each sample"
+                                                       : "One curve for the batch";
     }
     if (before.source.rule != after.source.rule) {
-        const auto& formula = valueFormula(after.source.rule);
-        return "Response of " + after.name + " → " + (formula.empty() ? "the reading in use" : formula);
+        return "Response of " + after.name + " → " + ruleWords(after.source.rule);
     }
     return "";
 }
@@ -184,6 +202,12 @@ std::string methodLabel(const Method& before, const Method& after) {
         if (std::string label = analyteLabel(before.analytes[i], after.analytes[i]); !label.empty()) {
             return (before.analytes.size() > 1 ? after.analytes[i].name + ": " : "") + label;
         }
+    }
+    if (before.signalRules != after.signalRules) {
+        return "How peaks are found";
+    }
+    if (before.traceRecipe != after.traceRecipe) {
+        return "How files of traces are taken in";
     }
     if (before.subtractsBlank != after.subtractsBlank) {
         return after.subtractsBlank ? "Blank is subtracted" : "Blank is not subtracted";

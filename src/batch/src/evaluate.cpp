@@ -198,6 +198,12 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     evaluation.index = std::move(index);
     respond(batch, measured, evaluation);
     correct(batch, evaluation);
+    if (batch.method.analyte(part.analyte).source.curve == CurveOf::Sample) {
+        addLines(batch, evaluation);
+        memory.keepOnly(*evaluation.index);
+        applyCriteria(batch, evaluation);
+        return evaluation;
+    }
     calibrate(batch, evaluation, memory);
     judgeLevelsAndFindRange(batch, evaluation);
     ReadOffOptions options = readOffOptions(batch, evaluation);

@@ -70,7 +70,7 @@ bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
 std::vector<EvaluationPart> partsOf(const Batch& batch) {
     std::vector<EvaluationPart> out;
     for (int analyte = 1; analyte <= static_cast<int>(batch.method.analytes.size()); ++analyte) {
-        if (batch.method.analyte(analyte).source.curve == CurveOf::Batch || batch.carriers.size() == 1) {
+        if (batch.method.analyte(analyte).source.curve != CurveOf::Carrier || batch.carriers.size() == 1) {
             out.push_back({analyte, 0});
             continue;
         }

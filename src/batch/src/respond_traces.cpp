@@ -18,6 +18,7 @@ struct Taken {
     std::optional<double> position;
     bool isFound = true; ///< false: there is no such peak
     std::string why;
+    std::optional<Stretch> stretch{};
 };
 
 std::optional<double> quantityOf(const Peak& peak, PeakQuantity quantity, const MeasuredTrace& trace) {
@@ -62,6 +63,7 @@ Taken takePeak(const PeakRule& rule, const MeasuredTrace& trace, const Trace* da
         }
         out.value = out.value.value_or(0) + *value;
         out.position = out.position.value_or(peak.apex);
+        out.stretch = {out.stretch ? out.stretch->from : peak.start, peak.end};
     };
     if (rule.pick == PeakPick::All) {
         for (const Peak& peak : trace.features.peaks) {
@@ -93,7 +95,7 @@ Taken takeBand(const BandRule& rule, const Trace& trace, const SignalRule& signa
         return {std::nullopt, std::nullopt, true, "outside the trace"};
     }
     const double sign = signal.isCathodicPositive ? -1 : 1;
-    Taken out{std::nullopt, rule.from, true, {}};
+    Taken out{std::nullopt, rule.from, true, {}, Stretch{from, to}};
     switch (rule.quantity) {
     case BandQuantity::Value:
         out.value = sign * interpolated(x, y, rule.from);
@@ -133,6 +135,7 @@ Response responseOf(const Batch& batch, Place place, const Taken& taken) {
     }
     out.why = taken.why;
     out.position = taken.position;
+    out.stretch = taken.stretch;
     if (taken.value && std::isfinite(*taken.value)) {
         out.raw = taken.value;
     }

@@ -26,8 +26,15 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
 /// Subtracts from every response the blank of its own carrier, when the method says so. Fills `blanks` and `blank`.
 void correct(const Batch& batch, AnalyteEvaluation& evaluation);
 
+/// What the places of each group have in common.
+void describeGroups(AnalyteEvaluation& evaluation);
 /// Replicate groups, levels, standards and the curve; then what the curve gives back for them.
 void calibrate(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory);
+
+/// Standard addition: a line for each sample through its own response and those of its additions, whose steps have the
+/// concentrations of the levels of the same numbers; results where the lines meet response 0. In the place of
+/// `calibrate` and what is read off a common curve.
+void addLines(const Batch& batch, AnalyteEvaluation& evaluation);
 
 /// What an uncertain blank adds to the response of samples on a carrier.
 struct BlankShare {

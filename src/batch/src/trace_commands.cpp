@@ -3,6 +3,7 @@
 #include "nuvat/batch/validate.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace nuvat {
 
@@ -22,10 +23,7 @@ bool isUntouched(const Batch& batch) {
 ListTarget targetOf(const Batch& batch) {
     for (auto it = batch.carriers.rbegin(); it != batch.carriers.rend(); ++it) {
         const int number = it->first;
-        const bool hasTraces = std::any_of(batch.inUse.begin(), batch.inUse.end(), [&](const auto& entry) {
-            return entry.first.carrier == number && entry.first.place.has_value();
-        });
-        if (it->second.kind == CarrierKind::RunList && hasTraces) {
+        if (it->second.kind == CarrierKind::RunList && batch.hasTraces(number)) {
             return {number, it->second.rows};
         }
     }
@@ -97,11 +95,11 @@ Result<Command> importRuns(const Batch& batch, const std::vector<ImportedRun>& r
 
 Result<Command> setSignal(const Batch& batch, const std::string& channel, const SignalRule& rule) {
     Method method = batch.method;
-    method.signals[channel] = rule;
+    method.signalRules[channel] = rule;
     return setMethod(batch, method, "How peaks of " + (channel.empty() ? "traces" : channel) + " are found");
 }
 
-Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& slots, const HandEdit& edit) {
+Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& traces, const HandEdit& edit) {
     const bool hasExtent = edit.edit.kind == PeakEditKind::Remove || edit.edit.kind == PeakEditKind::Split ||
                            edit.edit.from < edit.edit.to;
     if (!hasExtent) {
@@ -114,7 +112,7 @@ Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& slots, const
                              : edit.edit.kind == PeakEditKind::Remove ? "Peak taken away"
                              : edit.edit.kind == PeakEditKind::Split  ? "Peak split"
                                                                       : "Peaks joined";
-    for (const Slot& slot : slots) {
+    for (const Slot& slot : traces) {
         if (batch.reading(slot) == nullptr) {
             return fail("batch.reading", "There is no trace of " + slot.channel + " there.",
                         "Choose one of the batch.");
@@ -131,10 +129,81 @@ Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& slots, const
         after.list.push_back(edit);
         add(command, slot, before, std::optional(after));
     }
-    command.label = what + (slots.size() == 1 ? " by hand: " + placeTitle(batch, *slots.front().place)
-                                              : " by hand on " + std::to_string(slots.size()) + " traces");
+    command.label = what + (traces.size() == 1 ? " by hand: " + placeTitle(batch, *traces.front().place)
+                                               : " by hand on " + std::to_string(traces.size()) + " traces");
     command.reason = edit.reason;
     return command;
+}
+
+namespace {
+
+/// Whether an analyte is still the one that a new batch begins with.
+bool isUntouchedAnalyte(const Batch& batch) {
+    return batch.method.analytes.size() == 1 && batch.method.analyte().source == AnalyteSource{} &&
+           batch.method.analyte().name.empty() && batch.levels.empty();
+}
+
+bool isTaken(const Batch& batch, const std::string& channel, double apex) {
+    return std::any_of(batch.method.analytes.begin(), batch.method.analytes.end(), [&](const Analyte& analyte) {
+        const auto* rule = std::get_if<PeakRule>(&analyte.source.rule);
+        return rule && rule->channel == channel && std::abs(apex - rule->expected) <= halfWindow(*rule);
+    });
+}
+
+/// Half the way to the nearest neighbour, but no more than the peak is wide at half height, or 2 % of x.
+double windowFor(const std::vector<Peak>& peaks, std::size_t i) {
+    const Peak& peak = peaks[i];
+    double half = std::max(peak.width50.value_or(0), 0.02 * std::abs(peak.apex));
+    for (const std::size_t other : {i - 1, i + 1}) { // i - 1 of the first wraps around, and is none
+        if (other < peaks.size()) {
+            half = std::min(half, std::abs(peaks[other].apex - peak.apex) / 2);
+        }
+    }
+    return half > 0 ? half : peak.end - peak.start;
+}
+
+double roundedTo(double value, double step) {
+    return step > 0 ? std::round(value / step) * step : value;
+}
+
+} // namespace
+
+Result<Command> takePeaks(const Batch& batch, const std::string& channel, const std::vector<Peak>& peaks) {
+    Method method = batch.method;
+    Analyte plain = isUntouchedAnalyte(batch) || !batch.hasTraces() ? Analyte{} : method.analyte();
+    if (isUntouchedAnalyte(batch)) {
+        method.analytes.clear();
+        method.subtractsBlank = false; // a blank run has a trace of its own, not a response to be taken off
+        plain.fit = FitOptions{.model = Model::Line, .weighting = Weighting::InverseX};
+        plain.isConcentrationLogarithmic = false;
+        method.criteriaName = shippedCriteria().front().name;
+        method.limits = shippedCriteria().front().limits;
+    }
+    std::size_t taken = 0;
+    for (std::size_t i = 0; i < peaks.size(); ++i) {
+        if (!method.analytes.empty() && isTaken(batch, channel, peaks[i].apex)) {
+            continue;
+        }
+        const double half = windowFor(peaks, i);
+        // Positions in steps that a person would type: a hundredth of the window.
+        const double step = std::pow(10, std::floor(std::log10(half)) - 2);
+        Analyte analyte = plain;
+        PeakRule rule;
+        rule.channel = channel;
+        rule.expected = roundedTo(peaks[i].apex, step);
+        rule.window = roundedTo(half, step);
+        analyte.source.rule = rule;
+        analyte.responseName = "Area";
+        analyte.name = "Peak " + std::to_string(method.analytes.size() + 1);
+        method.analytes.push_back(std::move(analyte));
+        ++taken;
+    }
+    if (taken == 0) {
+        return fail("peaks.no-edit", "There is no further peak in this trace that could be an analyte.",
+                    "Lower the least height, or choose another run.");
+    }
+    return setMethod(batch, method,
+                     taken == 1 ? "A peak taken as analyte" : std::to_string(taken) + " peaks taken as analytes");
 }
 
 Result<Command> withdrawEdit(const Batch& batch, const Slot& slot, std::size_t index) {

@@ -118,7 +118,7 @@ Result<void> validate(const Method& method) {
         return fail("method.analytes", "A method has at most " + std::to_string(kMostAnalytes) + " analytes.",
                     "Split it into several methods.");
     }
-    for (const auto& [channel, signal] : method.signals) {
+    for (const auto& [channel, signal] : method.signalRules) {
         if (auto valid = validate(signal); !valid) {
             return valid;
         }

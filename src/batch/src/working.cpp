@@ -3,6 +3,7 @@
 #include "criteria.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
+#include "working_traces.h"
 
 #include <algorithm>
 #include <cmath>
@@ -77,6 +78,9 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
             Working& working) {
     if (batch.firstReading(evaluation.analyte) == nullptr) {
         working.steps.push_back({"No reading yet", {"Import a reading under Data."}, false});
+        return;
+    }
+    if (addTraceSteps(batch, evaluation, places, working)) {
         return;
     }
     const auto channels = batch.channelsOf(evaluation.analyte);
@@ -169,6 +173,9 @@ std::string scatterText(const Batch& batch, const AnalyteEvaluation& evaluation)
 }
 
 void addReadOff(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation, Working& working) {
+    if (addAdditionSteps(batch, result, evaluation, working)) {
+        return;
+    }
     WorkingStep each{modelTitle(analyteOf(batch, evaluation).fit.model) + " solved for concentration",
                      {inverseFormula(analyteOf(batch, evaluation).fit.model)},
                      false};

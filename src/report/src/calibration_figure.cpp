@@ -1,6 +1,7 @@
 #include "nuvat/report/calibration_figure.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/report/trace_figure.h"
 
 #include <cmath>
 #include <QPainterPath>
@@ -68,19 +69,6 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const Ana
                      text(analyte.responseName + (batch.method.subtractsBlank ? ", blank-corrected" : "")));
 }
 
-void hatch(QPainter& painter, const QRectF& area, double step, const Theme& theme) {
-    if (area.width() <= 0) {
-        return;
-    }
-    painter.save();
-    painter.setClipRect(area, Qt::IntersectClip);
-    painter.setPen(QPen(theme.line, step / 12));
-    for (double at = area.left() - area.height(); at < area.right(); at += step) {
-        painter.drawLine(QPointF(at, area.bottom()), QPointF(at + area.height(), area.top()));
-    }
-    painter.restore();
-}
-
 void drawOutsideOfRange(QPainter& painter, const Axes& axes, const AnalyteEvaluation& evaluation, const Theme& theme,
                         const FigureOptions& options) {
     const Range& range = evaluation.range;
@@ -92,8 +80,8 @@ void drawOutsideOfRange(QPainter& painter, const Axes& axes, const AnalyteEvalua
     left.setRight(axes.x(*range.lloq));
     QRectF right = axes.plot;
     right.setLeft(axes.x(*range.uloq));
-    hatch(painter, left, step, theme);
-    hatch(painter, right, step, theme);
+    drawHatch(painter, left, step, theme);
+    drawHatch(painter, right, step, theme);
 }
 
 void drawCurve(QPainter& painter, const Axes& axes, const Theme& theme, const FigureOptions& options) {
@@ -139,8 +127,9 @@ void drawPoints(QPainter& painter, const Axes& axes, const AnalyteEvaluation& ev
                               options.pointRadius * 1.1, result.group.role, theme.saffron);
             }
         }
-        if (options.hasUnknowns && result.group.role == Role::Unknown && result.readOff.x) {
-            const double at = *result.readOff.x;
+        const auto marked = markedX(evaluation, result);
+        if (options.hasUnknowns && result.group.role == Role::Unknown && marked) {
+            const double at = *marked;
             if (at > axes.shape.xLow && at < axes.shape.xHigh) {
                 painter.setPen(QPen(theme.slate, options.lineWidth * 0.6));
                 painter.drawLine(QPointF(axes.x(at), axes.plot.bottom()),

@@ -242,7 +242,7 @@ template<class V> void describe(V& v, Is<Method> auto& m) {
     v("outlierAlpha", m.replicates.alpha);
     v("criteriaName", m.criteriaName);
     v("reportBlocks", m.reportBlocks);
-    v("signals", m.signals);
+    v("signalRules", m.signalRules);
     v("traceRecipe", m.traceRecipe);
     describe(v, m.limits);
     v.items("analytes", m.analytes);

@@ -27,7 +27,7 @@ void migrate(Database& db, int version) {
         } else if (next == kWithNamedFields) {
             nameEveryField(db);
         } else if (next == kWithSignals) {
-            addSignals(db);
+            addSignalRules(db);
         }
     }
     if (version > 0) {

@@ -152,12 +152,12 @@ std::string textOf(const Json& json) {
 
 } // namespace
 
-std::string signalText(const std::map<std::string, SignalRule>& signals) {
-    if (signals.empty()) {
+std::string signalText(const std::map<std::string, SignalRule>& signalRules) {
+    if (signalRules.empty()) {
         return {};
     }
     Json out = Json::object();
-    for (const auto& [channel, signal] : signals) {
+    for (const auto& [channel, signal] : signalRules) {
         out[channel] = signalJson(signal);
     }
     return textOf(out);
@@ -191,14 +191,14 @@ void signalFromText(const std::string& text, TraceRecipe& recipe) {
     });
 }
 
-void signalFromText(const std::string& text, std::map<std::string, SignalRule>& signals) {
-    signals.clear();
+void signalFromText(const std::string& text, std::map<std::string, SignalRule>& signalRules) {
+    signalRules.clear();
     if (text.empty()) {
         return;
     }
     const Json json = Json::parse(text);
     for (const auto& [channel, signal] : json.items()) {
-        signals[channel] = signalFrom(signal);
+        signalRules[channel] = signalFrom(signal);
     }
 }
 

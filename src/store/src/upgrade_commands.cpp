@@ -40,12 +40,12 @@ Json carrierOf(const Json& info) {
 
 } // namespace
 
-void addSignals(Database& db) {
+void addSignalRules(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         for (Json& change : changes) {
             for (const char* side : {"before", "after"}) {
                 if (change.at("kind") == "method" && !change.at(side).is_null()) {
-                    change.at(side)["signals"] = "";
+                    change.at(side)["signalRules"] = "";
                     change.at(side)["traceRecipe"] = "";
                     for (Json& analyte : change.at(side).at("analytes")) {
                         Json rule = Json::parse(analyte.at("rule").get<std::string>());

@@ -21,7 +21,7 @@ void moveWellsToPayloads(Database& db);
 void nameEveryField(Database& db);
 
 /// To version 8: methods have rules of signals.
-void addSignals(Database& db);
+void addSignalRules(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

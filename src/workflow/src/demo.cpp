@@ -1,9 +1,9 @@
 // The demo batches of Alderbrook, made by the same commands that a person would give.
 #include "demo_data.h"
+#include "demo_steps.h"
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/session.h"
 
-#include <functional>
 #include <sstream>
 
 namespace nuvat {
@@ -14,12 +14,7 @@ Result<PlateImport> demoImport(const std::string& name) {
     return readPlate(plate, name, progress);
 }
 
-namespace {
-
-using Step = std::function<Result<Command>(const Batch&)>;
-
-/// Places of a carrier from one corner to the other, row by row.
-std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastColumn, int carrier = 1) {
+std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastColumn, int carrier) {
     std::vector<Place> places;
     for (int row = firstRow; row <= lastRow; ++row) {
         for (int column = firstColumn; column <= lastColumn; ++column) {
@@ -29,7 +24,6 @@ std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastCol
     return places;
 }
 
-/// The batch that the steps make, each 20 seconds after the one before.
 Result<OpenBatch> made(DocumentState fresh, std::int64_t now, const std::vector<Step>& steps,
                        const std::filesystem::path& path) {
     Document document(std::move(fresh), [&now] { return now; });
@@ -49,6 +43,8 @@ Result<OpenBatch> made(DocumentState fresh, std::int64_t now, const std::vector<
     open.document = std::make_unique<Document>(document.state());
     return open;
 }
+
+namespace {
 
 Step readFile(const std::string& name, const char* content, std::int64_t now) {
     return [name, content, now](const Batch& batch) -> Result<Command> {
@@ -146,7 +142,9 @@ const std::vector<Demo>& demos() {
     static const std::vector<Demo> all{
         {"patulin", "Patulin in juice", "competitive ELISA, 96 wells, falling 4PL"},
         {"polyphenols", "Total polyphenols", "three plates of 384 wells, two wavelengths, one line"},
-        {"cuvettes", "Polyphenols in cuvettes", "a list of single readings, two wavelengths"}};
+        {"cuvettes", "Polyphenols in cuvettes", "a list of single readings, two wavelengths"},
+        {"esters", "Esters in cider", "gas chromatography, 24 runs, four analytes"},
+        {"ascorbic-acid", "Ascorbic acid in juice", "square-wave voltammetry, standard addition"}};
     return all;
 }
 
@@ -157,9 +155,15 @@ Result<OpenBatch> demoBatch(const std::string& name, const std::filesystem::path
     if (name == "cuvettes") {
         return cuvettesDemo(path);
     }
+    if (name == "esters") {
+        return estersDemo(path);
+    }
+    if (name == "ascorbic-acid") {
+        return ascorbicAcidDemo(path);
+    }
     if (name != "patulin") {
         return fail("demo.unknown", "There is no demo called \"" + name + "\".",
-                    "Choose patulin, polyphenols or cuvettes.");
+                    "Choose patulin, polyphenols, cuvettes, esters or ascorbic-acid.");
     }
     return demoBatch(path);
 }

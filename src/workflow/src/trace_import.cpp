@@ -21,7 +21,8 @@ bool areRuns(const FileContent& content, ColumnsAre columns) {
     constexpr std::size_t kManyChannels = 4;
     return content.format == "text" && content.traces.size() > kManyChannels &&
            std::ranges::all_of(content.traces, [&](const FileTrace& trace) {
-               return trace.yAxis.unit == content.traces.front().yAxis.unit && trace.place.empty();
+               return trace.yAxis.unit == content.traces.front().yAxis.unit &&
+                      trace.place == content.traces.front().place;
            });
 }
 
@@ -108,7 +109,7 @@ std::optional<Trace> withGaps(const FileTrace& file, bool isRising, Trace out) {
     return out;
 }
 
-Result<void> addTrace(const FileTrace& trace, const std::string& channel, ImportedRun& run) {
+Result<void> addTrace(const FileTrace& trace, const std::string& channel, const std::string& yName, ImportedRun& run) {
     std::vector<Sweep> sweeps = cutSweeps(trace.x, trace.y, trace.missing);
     if (sweeps.empty() || sweeps.size() > kMostSweeps) {
         return fail("trace.not-rising",
@@ -118,7 +119,7 @@ Result<void> addTrace(const FileTrace& trace, const std::string& channel, Import
                     "Check which column is x.");
     }
     for (std::size_t i = 0; i < sweeps.size(); ++i) {
-        Trace out{trace.xAxis.name, trace.xAxis.unit, trace.yAxis.name, trace.yAxis.unit, 0, 0, {}, {}, {}};
+        Trace out{trace.xAxis.name, trace.xAxis.unit, yName, trace.yAxis.unit, 0, 0, {}, {}, {}};
         auto whole =
             sweeps.size() == 1 && !trace.missing.empty() ? withGaps(trace, sweeps[i].isRising, out) : std::nullopt;
         if (whole) {
@@ -220,15 +221,16 @@ Result<std::vector<ImportedRun>> runsOf(const TraceFile& file, const TraceRecipe
     std::map<std::string, std::size_t> byPlace;
     const bool isEachARun = areRuns(file.content, recipe.columns);
     for (const FileTrace& trace : corrected(file.content, recipe)) {
-        const std::string place = isEachARun ? trace.name : trace.place;
-        const auto [found, isNew] = byPlace.try_emplace(place, out.size());
+        // Columns that are runs are one each, also where several have the same name.
+        const auto [found, isNew] =
+            byPlace.try_emplace(isEachARun ? std::to_string(out.size()) : trace.place, out.size());
         if (isNew) {
-            out.push_back({file.source, file.checksum, place, file.content.format, {}});
+            out.push_back({file.source, file.checksum, isEachARun ? trace.name : trace.place, file.content.format, {}});
         }
-        const std::string& unit = trace.yAxis.unit;
         const ColumnRecipe* column = recipe.find(trace.name);
-        const std::string channel = isEachARun ? (unit.empty() ? "signal" : unit) : column ? column->name : trace.name;
-        if (auto added = addTrace(trace, channel, out[found->second]); !added) {
+        const std::string channel = isEachARun ? "signal" : column ? column->name : trace.name;
+        if (auto added = addTrace(trace, channel, isEachARun ? channel : trace.yAxis.name, out[found->second]);
+            !added) {
             return tl::unexpected(added.error());
         }
     }

@@ -5,7 +5,7 @@
 -- count; the indexes of missing points after their count.
 
 -- JSON, {"channel":{"leastHeight":…}}: how the traces of each channel are looked at; empty where none differs.
-ALTER TABLE method ADD COLUMN signals TEXT NOT NULL DEFAULT '';
+ALTER TABLE method ADD COLUMN signal_rules TEXT NOT NULL DEFAULT '';
 
 -- JSON: what was corrected of files of traces, for the next of the kind; empty where nothing was.
 ALTER TABLE method ADD COLUMN trace_recipe TEXT NOT NULL DEFAULT '';

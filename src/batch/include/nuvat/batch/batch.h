@@ -293,8 +293,9 @@ const std::string& valueFormula(const ResponseRule& rule);
 enum class CurveOf {
     Batch,   ///< all of the batch make one
     Carrier, ///< those of each plate or list make one for it
+    Sample,  ///< standard addition: a sample and its additions make a line of their own
 };
-std::string_view name(CurveOf curve); ///< "batch", "carrier": stable, for files
+std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample": stable, for files
 std::optional<CurveOf> curveOfFromName(std::string_view text);
 
 /// Where the responses of an analyte come from, and with them its curve.
@@ -357,8 +358,8 @@ struct SignalRule {
 struct Method {
     std::string title = "New method";
     int revision = 1;
-    std::vector<Analyte> analytes = {Analyte{}}; ///< analyte 1, 2, …; one or more
-    std::map<std::string, SignalRule> signals;   ///< by channel; one without an entry goes by the plain rule
+    std::vector<Analyte> analytes = {Analyte{}};   ///< analyte 1, 2, …; one or more
+    std::map<std::string, SignalRule> signalRules; ///< by channel; one without an entry goes by the plain rule
     TraceRecipe traceRecipe;
     bool subtractsBlank = true;
     bool blankEntersInterval = true;
@@ -458,8 +459,8 @@ struct Batch {
     const Reading* reading(int carrier, const std::string& channel) const;
     /// The one of a slot.
     const Reading* reading(const Slot& slot) const;
-    /// Whether traces are among what is read there.
-    bool hasTraces() const;
+    /// Whether traces are among what is read of a carrier; 0: of any.
+    bool hasTraces(int carrier = 0) const;
     /// The channels that an analyte is read from: those of its rule, or the one in use.
     std::vector<std::string> channelsOf(int analyte) const;
     /// The first reading that the analyte takes values from, or nullptr while there is none.

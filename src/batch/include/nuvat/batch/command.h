@@ -172,9 +172,13 @@ struct ImportedRun {
 Result<Command> importRuns(const Batch& batch, const std::vector<ImportedRun>& runs, std::int64_t nowMillis);
 /// How the traces of a channel are looked at. @return method.signal
 Result<Command> setSignal(const Batch& batch, const std::string& channel, const SignalRule& rule);
-/// Adds a decision drawn on traces. @param slots one, its replicates, or all; @return peaks.no-edit for an edit without
-/// extent, batch.reading when a slot is not read
-Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& slots, const HandEdit& edit);
+/// Adds a decision drawn on traces. @param traces one, its replicates, or all; @return peaks.no-edit for an edit
+/// without extent, batch.reading when a slot is not read
+Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& traces, const HandEdit& edit);
+/// Makes an analyte of each peak of a trace that none is read from yet, with a window around it, on the terms of the
+/// first analyte; the one that a new batch begins with is replaced, by a line weighted 1/x and the criteria of
+/// chromatographic assays. @return peaks.no-edit when there is no such peak
+Result<Command> takePeaks(const Batch& batch, const std::string& channel, const std::vector<Peak>& peaks);
 /// Takes a decision back. @param index in the list of the slot
 Result<Command> withdrawEdit(const Batch& batch, const Slot& slot, std::size_t index);
 /// Names a run of a list; an unknown that sits there alone and has no name takes it. @return layout.place

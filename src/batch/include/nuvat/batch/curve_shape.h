@@ -23,6 +23,10 @@ struct CurveShape {
 /// @param samples at least 2
 CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples);
 
+/// Where an unknown is marked on the concentration axis: its read-off. By standard addition the sample whose line is
+/// drawn stands where that meets response 0, and the others nowhere.
+std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleResult& result);
+
 /// Positions of round numbers between low and high, about `wanted` of them: steps of 1, 2 or 5.
 std::vector<double> roundTicks(double low, double high, int wanted);
 /// Powers of ten between low and high; 1, 2, 5 times them when fewer than three fit.

@@ -3,6 +3,7 @@
 #include "nuvat/batch/batch.h"
 #include "nuvat/batch/place_index.h"
 #include "nuvat/core/base/error.h"
+#include "nuvat/core/fit/standard_addition.h"
 #include "nuvat/core/stats/descriptive.h"
 
 #include <map>
@@ -34,6 +35,7 @@ struct Response {
     std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
     bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
     std::optional<double> position; ///< where on a trace it was taken: the apex of the peak, the point
+    std::optional<Stretch> stretch; ///< start and end of the peak, or of the stretch
     bool operator==(const Response&) const = default;
 };
 
@@ -166,6 +168,16 @@ struct Problem {
     std::vector<Place> places;
 };
 
+/// A sample by standard addition: its line, and what it is made of.
+struct AdditionLine {
+    int sample = 0;
+    std::vector<Place> places; ///< of the sample and its additions, those in use
+    std::vector<double> added; ///< concentration added, by place
+    std::vector<double> response;
+    std::optional<StandardAddition> line;
+    std::string problem; ///< why there is none
+};
+
 /// All that follows from a batch for one analyte.
 struct AnalyteEvaluation {
     int analyte = 1;
@@ -178,6 +190,7 @@ struct AnalyteEvaluation {
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
     std::vector<LevelValue> levels;
+    std::vector<AdditionLine> additions; ///< where the method says standard addition; the curve is that of the first
     Fit fit;
     Range range;
     std::vector<SampleResult> results; ///< QCs, then unknowns

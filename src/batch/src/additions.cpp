@@ -1,0 +1,165 @@
+// Standard addition: a line for each sample.
+#include "replicate_rules.h"
+#include "stages.h"
+
+#include "nuvat/core/base/number.h"
+
+#include <algorithm>
+
+namespace nuvat {
+
+namespace {
+
+/// Adds the used places of a group to the line.
+void addPoints(const AnalyteEvaluation& evaluation, Assignment group, double added, AdditionLine& line) {
+    const GroupValue* found = evaluation.group(group);
+    if (found == nullptr) {
+        return;
+    }
+    for (const Place place : found->places) {
+        const Response& response = evaluation.at(place);
+        if (response.state == ResponseState::Used && response.value) {
+            line.places.push_back(place);
+            line.added.push_back(added);
+            line.response.push_back(*response.value);
+        }
+    }
+}
+
+AdditionLine lineOf(const Batch& batch, AnalyteEvaluation& evaluation, int sample) {
+    AdditionLine out;
+    out.sample = sample;
+    addPoints(evaluation, {Role::Unknown, sample}, 0, out);
+    for (const GroupValue& group : evaluation.groups) {
+        if (group.group.role != Role::Addition || group.group.number != sample) {
+            continue;
+        }
+        const auto added = batch.concentration(group.group.preparation, evaluation.analyte);
+        if (!added) {
+            evaluation.problems.push_back({"Addition " + std::to_string(group.group.preparation) +
+                                               " has no concentration, so it is left out; type that of level " +
+                                               std::to_string(group.group.preparation) + " under Layout.",
+                                           group.places});
+            continue;
+        }
+        addPoints(evaluation, group.group, *added, out);
+    }
+    auto line = standardAddition(out.added, out.response, batch.method.confidence);
+    if (line) {
+        out.line = *line;
+    } else {
+        out.problem = line.error().message;
+    }
+    return out;
+}
+
+/// The points and the fit of one line, for the page of the curve.
+void showLine(const Batch& batch, const AdditionLine& line, AnalyteEvaluation& evaluation) {
+    for (std::size_t i = 0; i < line.places.size(); ++i) {
+        const Assignment group = batch.at(line.places[i]);
+        StandardValue point;
+        point.place = line.places[i];
+        point.level = group.role == Role::Addition ? group.preparation : 0;
+        point.x = line.added[i];
+        point.y = line.response[i];
+        point.isUsed = true;
+        point.normalisedWeight = 1;
+        if (line.line) {
+            point.fitted = line.line->a + line.line->b * point.x;
+        }
+        evaluation.standards.push_back(point);
+    }
+    if (line.line) {
+        evaluation.fit = fitCalibration(Model::Line, Weighting::None, line.added, line.response);
+    } else {
+        evaluation.fit.message = line.problem;
+    }
+}
+
+void setLevels(const Batch& batch, int sample, AnalyteEvaluation& evaluation) {
+    for (const GroupValue& group : evaluation.groups) {
+        if (group.group.role == Role::Addition && group.group.number == sample) {
+            LevelValue level;
+            level.number = group.group.preparation;
+            level.x = batch.concentration(level.number, evaluation.analyte);
+            level.isAnchor = true; // there is nothing to judge it by
+            level.response = group.response;
+            level.cvPercent = group.unchosen.cvPercent;
+            evaluation.levels.push_back(level);
+        }
+    }
+}
+
+SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
+                      const AdditionLine& line) {
+    SampleResult out;
+    out.group = group.group;
+    out.response = group.response;
+    out.dilution = batch.dilution(group.group);
+    out.remark = line.problem;
+    for (const Place place : group.places) {
+        const Response& response = evaluation.at(place);
+        out.replicates.push_back({place, response.state, response.value, {}});
+    }
+    if (!line.line) {
+        return out;
+    }
+    const StandardAddition& found = *line.line;
+    out.readOff.status = ReadOffStatus::Ok;
+    out.readOff.x = found.content;
+    out.readOff.se = found.se;
+    out.readOff.seCurve = found.se;
+    if (found.fiellerLimits) {
+        out.readOff.low = found.fiellerLimits->first;
+        out.readOff.high = found.fiellerLimits->second;
+    } else {
+        out.remark = "The slope of its line does not differ from 0 at this confidence, so there are no limits.";
+    }
+    out.status = ResultStatus::Reported;
+    const double relativeSe = out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
+    const ReadOff result = scaled(out.readOff, out.dilution, relativeSe, found.t);
+    out.result = result.x;
+    out.low = result.low;
+    out.high = result.high;
+    return out;
+}
+
+} // namespace
+
+void addLines(const Batch& batch, AnalyteEvaluation& evaluation) {
+    applyReplicateRules(batch.method.replicates, evaluation);
+    describeGroups(evaluation);
+    std::vector<int> samples;
+    for (const GroupValue& group : evaluation.groups) {
+        const bool isOne = group.group.role == Role::Unknown || group.group.role == Role::Addition;
+        if (isOne && std::find(samples.begin(), samples.end(), group.group.number) == samples.end()) {
+            samples.push_back(group.group.number);
+        }
+    }
+    std::sort(samples.begin(), samples.end());
+    for (const int sample : samples) {
+        evaluation.additions.push_back(lineOf(batch, evaluation, sample));
+    }
+    const auto shown = std::find_if(evaluation.additions.begin(), evaluation.additions.end(),
+                                    [](const AdditionLine& line) { return line.line.has_value(); });
+    if (!evaluation.additions.empty()) {
+        const AdditionLine& line = shown == evaluation.additions.end() ? evaluation.additions.front() : *shown;
+        setLevels(batch, line.sample, evaluation);
+        showLine(batch, line, evaluation);
+    } else if (batch.hasTraces() || !batch.readings.empty()) {
+        evaluation.problems.push_back(
+            {"The method says standard addition, and no sample has additions; paint them under Layout.", {}});
+    }
+    for (const GroupValue& group : evaluation.groups) {
+        const auto line = std::find_if(evaluation.additions.begin(), evaluation.additions.end(),
+                                       [&](const AdditionLine& one) { return one.sample == group.group.number; });
+        if (group.group.role == Role::Unknown && group.group.preparation == 1 && line != evaluation.additions.end()) {
+            evaluation.results.push_back(resultOf(batch, evaluation, group, *line));
+        }
+    }
+    if (batch.method.analyte(evaluation.analyte).unit.empty()) {
+        evaluation.problems.push_back({"The unit of concentration is not set; type it under Layout.", {}});
+    }
+}
+
+} // namespace nuvat
