@@ -4,6 +4,7 @@
 #include "nuvat/formats/jcamp.h"
 #include "nuvat/formats/mzml.h"
 #include "nuvat/formats/trace_text.h"
+#include "text_input.h"
 
 #include <array>
 #include <fstream>
@@ -63,7 +64,9 @@ Result<AnyContent> readText(const std::string& bytes, const std::string& name, P
     if (plates) {
         return AnyContent(std::move(*plates));
     }
-    return tl::unexpected(content.error().code == "import.no-columns" ? plates.error() : content.error());
+    const std::string& code = content.error().code;
+    return tl::unexpected(code == "import.no-columns" || code == plates.error().code ? plates.error()
+                                                                                     : content.error());
 }
 
 } // namespace
@@ -120,10 +123,18 @@ Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& prog
     if (!error && size > kMost) {
         return fail("import.too-large", path.string() + " has more than a gigabyte.", "Export a part of it.");
     }
+    const std::string name = path.filename().string();
     std::string bytes;
     bytes.reserve(error ? 0 : size);
-    bytes.append(std::istreambuf_iterator<char>(stream), {});
-    return readAnyBytes(std::move(bytes), path.filename().string(), progress);
+    std::string block(1u << 17, '\0');
+    while (stream && bytes.size() <= kMost) { // what has no size may have no end
+        stream.read(block.data(), static_cast<std::streamsize>(block.size()));
+        bytes.append(block, 0, static_cast<std::size_t>(stream.gcount()));
+        if (progress.cancelled()) {
+            return cancelled(name);
+        }
+    }
+    return readAnyBytes(std::move(bytes), name, progress);
 }
 
 } // namespace nuvat

@@ -326,12 +326,10 @@ void addHeader(const DelimitedRow& row, char separator, FileContent& out) {
     while (!line.empty() && (line.front() == '#' || line.front() == '/')) {
         line = trimmed(line.substr(1));
     }
-    for (const char mark : {':', '=', separator}) {
-        const std::size_t at = line.find(mark);
-        if (at != std::string_view::npos && at > 0 && at < 60) {
-            out.header.emplace_back(trimmed(line.substr(0, at)), trimmed(line.substr(at + 1)));
-            return;
-        }
+    const std::size_t at = line.find_first_of(std::string(":=") + separator);
+    if (at != std::string_view::npos && at > 0 && at < 60) {
+        out.header.emplace_back(trimmed(line.substr(0, at)), trimmed(line.substr(at + 1)));
+        return;
     }
     if (!line.empty()) {
         out.header.emplace_back("line " + std::to_string(row.line), line);
