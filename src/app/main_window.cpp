@@ -3,6 +3,7 @@
 #include "actions/actions.h"
 #include "dialogs/file_dialogs.h"
 #include "jobs/job.h"
+#include "kinds/reading_kind.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/report_file.h"
 #include "nuvat/workflow/export.h"
@@ -141,27 +142,35 @@ QWidget* MainWindow::makeTopBar() {
     return bar;
 }
 
+MainWindow::PageKey MainWindow::keyOf(ChainPage which) const {
+    const ReadingKind& kind = kindOf(m_workspace.batch(), m_workspace.carrierNumber());
+    return {which, kind.hasPage(which) ? &kind : nullptr};
+}
+
 Page* MainWindow::page(ChainPage which) {
-    if (m_pages.at(static_cast<std::size_t>(which)) == nullptr) {
-        addPage(which);
-    }
-    return m_pages.at(static_cast<std::size_t>(which));
+    const PageKey key = keyOf(which);
+    const auto found = m_pages.find(key);
+    return found == m_pages.end() ? addPage(key) : found->second;
 }
 
 bool MainWindow::isShown(ChainPage which) const {
-    const Page* page = m_pages.at(static_cast<std::size_t>(which));
-    return m_workspace.isOpen() && page != nullptr && m_stack->currentWidget() == page;
+    const auto found = m_pages.find(keyOf(which));
+    return m_workspace.isOpen() && found != m_pages.end() && m_stack->currentWidget() == found->second;
 }
 
-void MainWindow::addPage(ChainPage which) {
-    Page* added = chain()[static_cast<std::size_t>(which)].make(m_workspace, m_stack);
-    m_pages.at(static_cast<std::size_t>(which)) = added;
+Page* MainWindow::addPage(PageKey key) {
+    const auto& [which, kind] = key;
+    Page* added = kind ? kind->makePage(which, m_workspace, m_stack)
+                       : chain()[static_cast<std::size_t>(which)].make(m_workspace, m_stack);
+    m_pages[key] = added;
     m_stack->addWidget(added);
     if (QWidget* settings = added->settings()) {
         m_panel->addSettings(settings);
     }
     for (PageAction& action : added->actions()) {
-        m_actions->add(action.id, action.text, {}, std::move(action.run), [this, which] { return isShown(which); })
+        m_actions
+            ->add(action.id, action.text, {}, std::move(action.run),
+                  [this, added] { return m_workspace.isOpen() && m_stack->currentWidget() == added; })
             ->setShortcuts(action.keys);
     }
     connect(added, &Page::factsChanged, this, &MainWindow::refreshStatus);
@@ -171,6 +180,7 @@ void MainWindow::addPage(ChainPage which) {
         m_panel->show();
         added->enterSettings();
     });
+    return added;
 }
 
 ImportPage* MainWindow::importPage() {
@@ -211,6 +221,8 @@ void MainWindow::connectAll() {
     connect(&m_workspace, &Workspace::offered, m_notice, &NoticeBar::offer);
     connect(&m_workspace, &Workspace::edited, m_notice, &NoticeBar::withdrawOffer);
     connect(&m_workspace, &Workspace::changed, this, &MainWindow::refreshFrame);
+    connect(&m_workspace, &Workspace::changed, this, &MainWindow::followKind);
+    connect(&m_workspace, &Workspace::carrierChanged, this, &MainWindow::followKind);
     connect(&m_workspace, &Workspace::becameLate, this, &MainWindow::waitForEvaluation);
     connect(&m_workspace, &Workspace::selectionChanged, this, [this] {
         m_actions->refresh();
@@ -237,6 +249,15 @@ void MainWindow::showPage(ChainPage which) {
         main->setFocus(Qt::OtherFocusReason);
     }
     refreshFrame();
+}
+
+/// What is shown has become another kind of reading: its page takes the place of the one before.
+void MainWindow::followKind() {
+    const bool isPage = std::any_of(m_pages.begin(), m_pages.end(),
+                                    [this](const auto& entry) { return entry.second == m_stack->currentWidget(); });
+    if (m_workspace.isOpen() && isPage && !isShown(m_page)) {
+        showPage(m_page);
+    }
 }
 
 void MainWindow::refreshFrame() {

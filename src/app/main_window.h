@@ -3,7 +3,7 @@
 #include "session/workspace.h"
 #include "widgets/chain_rail.h"
 
-#include <array>
+#include <map>
 #include <QMainWindow>
 
 class QLabel;
@@ -16,8 +16,12 @@ namespace nuvat {
 class Actions;
 class Choice;
 class FileDialogs;
+class ReadingKind;
 class Finder;
 class ImportPage;
+class TraceImportPage;
+struct FilesRead;
+struct TraceFile;
 class NoticeBar;
 class Page;
 class StartPage;
@@ -53,13 +57,17 @@ private:
     QWidget* makeTopBar();
     void makeActions();
     void connectAll();
+    void followKind();
     void refreshFrame();
     void refreshUndo();
     void waitForEvaluation();
     void refreshStatus();
     std::vector<struct Finding> findings();
+    /// A page of the chain, or the one that the kind of what is shown has in its place.
+    using PageKey = std::pair<ChainPage, const ReadingKind*>;
+    PageKey keyOf(ChainPage which) const;
     Page* page(ChainPage which); ///< made when it is first asked for
-    void addPage(ChainPage which);
+    Page* addPage(PageKey key);
     bool isShown(ChainPage which) const;
     ImportPage* importPage();
 
@@ -71,7 +79,12 @@ private:
     void askImport();
     void paste();
     void importFile(const QString& path);
+    void readWaiting();
+    void showRead(FilesRead read);
+    void takeText(const QString& typed);
     void showImport(std::vector<PlateImport> reads);
+    void showTraceImport(std::vector<TraceFile> files, const QStringList& unread);
+    void importPreviewedTraces();
     void importPreviewed();
     void endImport();
     void showBatchesToOpen(); ///< on the start page
@@ -114,7 +127,8 @@ private:
     StatusLine* m_status = nullptr;
     StartPage* m_start = nullptr;
     ImportPage* m_import = nullptr;
-    std::array<Page*, kChainPages> m_pages{}; ///< null until first shown
+    TraceImportPage* m_traceImport = nullptr;
+    std::map<PageKey, Page*> m_pages; ///< those that were shown; the kind is null for the page that all share
 };
 
 } // namespace nuvat

@@ -7,34 +7,16 @@
 #include "nuvat/report/report_file.h"
 #include "nuvat/report/theme.h"
 #include "nuvat/workflow/export.h"
-#include "panels/import_page.h"
 #include "panels/page.h"
 #include "panels/start_page.h"
 #include "settings/settings.h"
 #include "widgets/frame_widgets.h"
 
 #include <algorithm>
-#include <QApplication>
-#include <QClipboard>
 #include <QDateTime>
-#include <QDragEnterEvent>
-#include <QFileInfo>
 #include <QLocale>
-#include <QMimeData>
-#include <QStackedWidget>
-#include <QTimer>
 
 namespace nuvat {
-
-namespace {
-
-constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progress
-
-std::filesystem::path pathOf(const QString& text) {
-    return {text.toStdString()};
-}
-
-} // namespace
 
 void MainWindow::remember() {
     if (m_workspace.isOpen() && !m_workspace.openBatch().path.empty()) {
@@ -77,12 +59,6 @@ void MainWindow::startDemo(const std::string& name) {
         return;
     }
     m_workspace.open(std::move(*made));
-}
-
-void MainWindow::previewText(const std::string& name) {
-    if (auto import = demoImport(name)) {
-        showImport({std::move(*import)});
-    }
 }
 
 void MainWindow::openFile(const QString& path) {
@@ -135,95 +111,11 @@ void MainWindow::askSaveCopy() {
     }
 }
 
-void MainWindow::askImport() {
-    if (const auto path =
-            m_dialogs.openFile(this, tr("Import a reading"), tr("Readings (*.csv *.tsv *.txt);;All files (*)"))) {
-        importFile(*path);
-    }
-}
-
-void MainWindow::importFile(const QString& path) {
-    if (m_isReading) { // one after the other: there is one preview, and one bar that tells what is read
-        m_waiting.prepend(path);
-        return;
-    }
-    m_isReading = true;
-    auto finished = std::make_shared<bool>(false);
-    const auto progress = runJob<std::vector<PlateImport>>(
-        this, [file = pathOf(path)](Progress& p) { return readPlateFile(file, p); },
-        [this, finished](Result<std::vector<PlateImport>> import) {
-            *finished = true;
-            m_isReading = false;
-            m_notice->done();
-            if (!import) {
-                m_workspace.tell(import.error());
-                importNext(); // one file that cannot be read does not keep the others out
-            } else {
-                showImport(std::move(*import));
-            }
-        });
-    QTimer::singleShot(kBusyAfterMillis, this, [this, finished, progress, path] {
-        if (!*finished) {
-            m_notice->busy(tr("Reading %1 …").arg(QFileInfo(path).fileName()), [progress] { progress->cancel(); });
-        }
-    });
-}
-
-void MainWindow::paste() {
-    const QString clip = QApplication::clipboard()->text();
-    if (isShown(m_page) && page(m_page)->paste(clip)) {
-        return;
-    }
-    auto import = readPlateText(clip.toStdString());
-    if (!import) {
-        m_workspace.tell(import.error());
-        return;
-    }
-    showImport(std::move(*import));
-}
-
-void MainWindow::showImport(std::vector<PlateImport> reads) {
-    importPage()->show(std::move(reads), m_workspace.isOpen() ? &m_workspace.batch() : nullptr,
-                       m_workspace.carrierNumber(), m_followsAnother, static_cast<int>(m_waiting.size()));
-    m_stack->setCurrentWidget(m_import);
-    m_actions->refresh();
-}
-
 bool MainWindow::ensureBatch() {
     if (!m_workspace.isOpen()) {
         newEmpty();
     }
     return m_workspace.isOpen();
-}
-
-void MainWindow::importPreviewed() {
-    const auto plates = m_import->plates();
-    int carrier = m_import->target();
-    const QStringList waiting = m_waiting;
-    if (!ensureBatch()) {
-        return;
-    }
-    bool isDone = true;
-    for (const std::vector<PlateImport>& reads : plates) {
-        const int last = m_workspace.newest().carriers.rbegin()->first;
-        isDone = isDone &&
-                 m_workspace.apply(importReads(m_workspace.newest(), reads, carrier, m_workspace.document()->now()));
-        if (const int added = m_workspace.newest().carriers.rbegin()->first; added > last) {
-            m_workspace.afterwards([this, added] { m_workspace.showCarrier(added); });
-        }
-        carrier = 0; // further plates of the file are new ones
-    }
-    showPage(isDone ? ChainPage::Data : m_page); // the notice says why not
-    m_waiting = waiting;
-    m_followsAnother = isDone;
-    importNext();
-}
-
-void MainWindow::endImport() {
-    const QStringList waiting = m_waiting;
-    showPage(m_page);
-    m_waiting = waiting;
-    importNext();
 }
 
 void MainWindow::askDetails() {
@@ -378,60 +270,6 @@ void MainWindow::exportCsv() {
             m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
         }
     });
-}
-
-void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
-    if (event->mimeData()->hasUrls() || event->mimeData()->hasText()) {
-        event->acceptProposedAction();
-    }
-}
-
-/// Readings are previewed one after the other; of several files only readings are taken, since one batch is open.
-void MainWindow::takeDropped(const QList<QUrl>& urls) {
-    QStringList batches;
-    QStringList readings;
-    for (const QUrl& url : urls) {
-        const QString path = url.toLocalFile();
-        (path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive) ? batches : readings) << path;
-    }
-    if (!batches.isEmpty() && urls.size() > 1) {
-        m_workspace.tell(tr("%1 files were dropped, and %2 is a batch. Drop a batch alone, or the readings alone.")
-                             .arg(urls.size())
-                             .arg(QFileInfo(batches.first()).fileName()),
-                         true);
-        return;
-    }
-    if (!batches.isEmpty()) {
-        openFile(batches.first());
-        return;
-    }
-    m_waiting = readings + m_waiting; // what was dropped before still waits for its turn
-    if (!m_isReading) {
-        importNext();
-    }
-}
-
-void MainWindow::importNext() {
-    if (m_waiting.isEmpty()) {
-        m_followsAnother = false;
-    } else {
-        importFile(m_waiting.takeFirst());
-    }
-}
-
-void MainWindow::dropEvent(QDropEvent* event) {
-    const QMimeData* mime = event->mimeData();
-    event->acceptProposedAction();
-    if (mime->hasUrls()) {
-        takeDropped(mime->urls());
-        return;
-    }
-    auto import = readPlateText(mime->text().toStdString());
-    if (!import) {
-        m_workspace.tell(import.error());
-        return;
-    }
-    showImport(std::move(*import));
 }
 
 } // namespace nuvat

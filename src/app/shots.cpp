@@ -1,10 +1,10 @@
 #include "shots.h"
 
 #include "dialogs/file_dialogs.h"
+#include "kinds/plate/plate_view.h"
 #include "main_window.h"
 #include "panels/curve_page.h"
 #include "plots/curve_plot.h"
-#include "kinds/plate/plate_view.h"
 
 #include <QApplication>
 #include <QElapsedTimer>

@@ -134,7 +134,7 @@ TEST_F(Carriers, GoThroughTheWholeChain) {
     EXPECT_FALSE(notice().isEmpty());
     EXPECT_EQ(std::get<ValueRule>(m_workspace->analyte().source.rule).formula, "450 nm - 620 nm");
     // One curve a plate: the second has no standards of its own and says so.
-    QTest::mouseClick(find<QWidget>("curveOf")->findChildren<QAbstractButton*>().at(1), Qt::LeftButton);
+    choose("curveOf", QStringLiteral("standards of each plate"));
     wait();
     EXPECT_EQ(m_workspace->wholeEvaluation().analytes.size(), 2u);
     click("undo");

@@ -87,11 +87,11 @@ TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     const auto first = write("first.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n");
     const auto second = write("second.tsv", "\t1\t2\t3\nA\t1.1\t1.2\t1.3\nB\t1.4\t1.5\t1.6\n");
     drop(std::vector{first, write("broken.tsv", ""), second});
-    EXPECT_TRUE(words("importTitle").contains(QStringLiteral("first.tsv")));
+    EXPECT_TRUE(words("importTitle").contains(QStringLiteral("first.tsv"))) << "in the order of their names";
+    EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
     click("importAccept");
     ASSERT_TRUE(
         QTest::qWaitFor([this] { return words("importTitle").contains(QStringLiteral("second.tsv")); }, 10'000));
-    EXPECT_TRUE(notice().contains(QStringLiteral("broken.tsv"))) << notice().toStdString();
     click("importAccept");
     EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
     EXPECT_EQ(m_workspace->batch().carriers.size(), 2u); // plates that come together are two plates

@@ -1,4 +1,6 @@
 // Parts of the window on their own: summaries of the chain, tables, the plate's geometry, notices.
+#include "kinds/plate/plate_view.h"
+#include "kinds/reading_kind.h"
 #include "models/columns_model.h"
 #include "nuvat/report/theme.h"
 #include "support/sample_batch.h"
@@ -6,7 +8,6 @@
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/heat_scale.h"
-#include "kinds/plate/plate_view.h"
 
 #include <gtest/gtest.h>
 #include <QApplication>
@@ -19,10 +20,10 @@ namespace nuvat {
 namespace {
 
 QString line(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluate(batch), 1, 3).line;
+    return summarise(page, batch, evaluate(batch), 1, 3, kindOf(batch, 1)).line;
 }
 LinkState state(ChainPage page, const Batch& batch) {
-    return summarise(page, batch, evaluate(batch), 1, 3).state;
+    return summarise(page, batch, evaluate(batch), 1, 3, kindOf(batch, 1)).state;
 }
 
 TEST(ChainSummaries, SayHowFarTheWorkIs) {

@@ -15,6 +15,10 @@ namespace nuvat::test {
 class AnsweredDialogs : public FileDialogs {
 public:
     std::optional<QString> openFile(QWidget*, const QString&, const QString&) override { return answer(); }
+    QStringList openFiles(QWidget*, const QString&, const QString&) override {
+        const auto one = answer();
+        return one ? QStringList{*one} : QStringList{};
+    }
     std::optional<QString> saveFile(QWidget*, const QString&, const QString& suggested, const QString&,
                                     const QString&) override {
         lastSuggested = suggested;

@@ -15,6 +15,14 @@ std::optional<QString> FileDialogs::openFile(QWidget* parent, const QString& tit
     return file.isEmpty() ? std::nullopt : std::optional(file);
 }
 
+QStringList FileDialogs::openFiles(QWidget* parent, const QString& title, const QString& filter) {
+    return QFileDialog::getOpenFileNames(parent, title, {}, filter);
+}
+
+std::filesystem::path pathOf(const QString& text) {
+    return {text.toStdString()};
+}
+
 std::optional<QString> FileDialogs::saveFile(QWidget* parent, const QString& title, const QString& suggested,
                                              const QString& filter, const QString& ending) {
     QFileDialog dialog(parent, title, {}, filter);

@@ -1,7 +1,9 @@
 #pragma once
 
+#include <filesystem>
 #include <optional>
 #include <QString>
+#include <QStringList>
 
 class QWidget;
 
@@ -13,10 +15,15 @@ public:
     virtual ~FileDialogs() = default;
     /// An existing file, or nothing when cancelled.
     virtual std::optional<QString> openFile(QWidget* parent, const QString& title, const QString& filter);
+    /// Existing files; empty when cancelled.
+    virtual QStringList openFiles(QWidget* parent, const QString& title, const QString& filter);
     /// A file to write; `suggested` is a name or path; `ending` is added when the person gives none.
     virtual std::optional<QString> saveFile(QWidget* parent, const QString& title, const QString& suggested,
                                             const QString& filter, const QString& ending);
 };
+
+/// A path as the system has it.
+std::filesystem::path pathOf(const QString& text);
 
 /// Asks for the reason of an exclusion. @return the reason, never empty, or nothing when cancelled
 std::optional<QString> askReason(QWidget* parent, const QString& what);

@@ -1,12 +1,16 @@
 #pragma once
 
+#include "chain/chain.h"
 #include "session/workspace.h"
 
 #include <functional>
+#include <QPainter>
 #include <QWidget>
 #include <span>
 
 namespace nuvat {
+
+class Page;
 
 /// What a page shows of places.
 enum class ViewMode { Heat, Number, HeatAndNumber, Roles, Responses };
@@ -31,10 +35,19 @@ public:
     using Painted = std::function<void(const std::vector<Place>&)>;
     virtual ~ReadingKind() = default;
     virtual CarrierKind carrier() const = 0;
+    /// Whether what lies on a carrier is of this kind.
+    virtual bool isOf(const Batch& batch, int number) const { return batch.carriers.at(number).kind == carrier(); }
     /// @param name of the widget, for tests and accessibility; the kind adds its own word where it is not a plate
     /// @param painted what is done with the places that a brush went over
     virtual KindView* makeView(Workspace& workspace, ViewMode mode, const QString& name, QWidget* parent,
                                const Painted& painted) const = 0;
+    /// Whether it has a page of its own in the place of the one that all kinds share, and that page.
+    virtual bool hasPage(ChainPage) const { return false; }
+    virtual Page* makePage(ChainPage, Workspace&, QWidget*) const { return nullptr; }
+    /// The picture on a card of the chain. @return false: the one that all kinds share
+    virtual bool drawPicture(ChainPage, QPainter&, const QRectF&, Workspace&) const { return false; }
+    /// What a card says of what was read; empty: what it says of all kinds.
+    virtual QString summary(ChainPage, const Batch&, const Evaluation&, int /*analyte*/) const { return {}; }
     /// How many places stand side by side in the picture of a card.
     virtual int columnsOfPicture(const Carrier& carrier) const = 0;
 };
@@ -42,5 +55,7 @@ public:
 /// All kinds. An explicit list: what registers itself vanishes from a static library.
 std::span<const ReadingKind* const> readingKinds();
 const ReadingKind& kindOf(CarrierKind carrier);
+/// The kind of what lies on a carrier: of several that it may be, the last of the list.
+const ReadingKind& kindOf(const Batch& batch, int carrier);
 
 } // namespace nuvat

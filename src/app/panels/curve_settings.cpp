@@ -44,10 +44,12 @@ void CurveSettings::makeFit() {
     m_formulaRow =
         form()->row(tr("Formula"), {m_formula}, tr("Over the names of what was read, with + − × ÷ and functions"));
     connect(m_formula, &QLineEdit::editingFinished, this, &CurveSettings::takeFormula);
-    m_curveOf = form()->segments(QStringLiteral("curveOf"), tr("Curve"), {tr("one for all"), tr("one a plate")});
-    m_curveOfRow = form()->row(tr("Curve"), {m_curveOf},
-                               tr("One from the standards of all plates and lists, or for each one from its own"));
-    connect(m_curveOf, &Segments::chosen, this,
+    m_curveOf = form()->choice(QStringLiteral("curveOf"), tr("Curve"),
+                               {tr("all standards"), tr("standards of each plate"), tr("additions to each sample")});
+    m_curveOfRow = form()->row(tr("Curve from"), {m_curveOf},
+                               tr("One curve from the standards of all plates and lists, one for each from its own, or "
+                                  "standard addition: a line for each sample"));
+    connect(m_curveOf, &QComboBox::activated, this,
             [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
     m_fitTo = form()->segments(QStringLiteral("fitTo"), tr("Fitted to"), {tr("each replicate"), tr("level means")});
     m_fitToRow = form()->row(tr("Fitted to"), {m_fitTo});
@@ -210,8 +212,9 @@ void CurveSettings::refreshSource() {
         m_formula->setText(isFormula ? text(formula) : QString());
         m_formulaRow->setVisible(isFormula);
     }
-    m_curveOf->setCurrent(static_cast<int>(source.curve));
-    m_curveOfRow->setVisible(batch.carriers.size() > 1);
+    m_curveOf->setCurrentIndex(static_cast<int>(source.curve));
+    m_curveOfRow->setVisible(batch.carriers.size() > 1 || batch.hasTraces() ||
+                             !m_workspace.index().groupsOf(Role::Addition).empty());
 }
 
 /// A formula that cannot be read stays as it was typed, and the notice bar says why.

@@ -266,7 +266,8 @@ void ImportPage::show(std::vector<PlateImport> reads, const Batch* batch, int ca
         note += QStringLiteral(" ") + tr("It holds %1 plates; each after the first is a new one.").arg(count);
     }
     if (waiting > 0) {
-        note += QStringLiteral(" ") + tr("%n more file(s) follow.", nullptr, waiting);
+        note += QStringLiteral(" ") +
+                (waiting == 1 ? tr("One more file follows.") : tr("%1 more files follow.").arg(waiting));
     }
     m_note->setText(note);
     m_accept->setEnabled(true);

@@ -68,7 +68,7 @@ void MethodForm::showOpen() {
             icon(title->isChecked() ? QStringLiteral("chevron-down") : QStringLiteral("chevron-right"), theme().ink));
     };
     mark(m_title);
-    m_subtitle->setVisible(isOpen);
+    m_subtitle->setVisible(isOpen && !m_subtitle->text().isEmpty());
     m_form->setVisible(isOpen);
     if (m_part != nullptr) {
         mark(m_partTitle);

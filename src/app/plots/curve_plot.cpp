@@ -189,8 +189,9 @@ void CurvePlot::fillPoints() {
                 qcY.append(*replicate.response);
             }
         }
-        if (result.group.role == Role::Unknown && result.readOff.x && *result.readOff.x > 0) {
-            rug.append(*result.readOff.x);
+        const auto marked = markedX(evaluation, result);
+        if (result.group.role == Role::Unknown && marked && (*marked > 0 || !m_shape.isLogarithmic)) {
+            rug.append(*marked);
             rugY.append(floor);
         }
     }

@@ -8,6 +8,7 @@
 #include "nuvat/report/calibration_figure.h"
 #include "nuvat/report/report_file.h"
 #include "theme/style.h"
+#include "widgets/controls.h"
 
 #include <algorithm>
 #include <cmath>
@@ -20,17 +21,13 @@ namespace nuvat {
 
 namespace {
 
-QString plural(std::size_t n, const QString& one, const QString& many) {
-    return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);
-}
-
 LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     if (batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no reading yet"), LinkState::Nothing};
     }
     const auto unusable = std::count_if(evaluation.responses.begin(), evaluation.responses.end(),
                                         [](const Response& value) { return !value.raw && !value.why.empty(); });
-    QString line = plural(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
+    QString line = counted(batch.readings.size(), QObject::tr("reading"), QObject::tr("readings")) +
                    QStringLiteral(" · ") + text(countOfPlaces(batch, placesOf(batch)));
     if (unusable > 0) {
         line = QObject::tr("%1 · %2 unusable").arg(text(countOfPlaces(batch, placesOf(batch)))).arg(unusable);
@@ -43,11 +40,12 @@ LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluatio
         return {QObject::tr("no roles yet"), LinkState::Nothing};
     }
     QStringList parts;
-    parts << plural(evaluation.levels.size(), QObject::tr("level"), QObject::tr("levels"));
+    parts << counted(evaluation.levels.size(), QObject::tr("level"), QObject::tr("levels"));
     if (const auto n = evaluation.index->groupsOf(Role::Qc).size(); n > 0) {
         parts << QObject::tr("%1 QC").arg(n);
     }
-    parts << plural(evaluation.index->numbersOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
+    parts << counted(evaluation.index->numbersOf(Role::Unknown).size(), QObject::tr("unknown"),
+                     QObject::tr("unknowns"));
     const bool isMissing = std::any_of(evaluation.levels.begin(), evaluation.levels.end(),
                                        [](const LevelValue& level) { return !level.x; });
     const bool incomplete = isMissing || analyteOf(batch, evaluation).unit.empty() || evaluation.levels.empty();
@@ -148,8 +146,16 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
 
 } // namespace
 
-LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages) {
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages,
+                      const ReadingKind& kind) {
     const AnalyteEvaluation& evaluation = whole.analyte(analyte);
+    if (const QString own = kind.summary(page, batch, whole, analyte); !own.isEmpty()) {
+        const bool isMissing =
+            page == ChainPage::Response && std::ranges::any_of(evaluation.responses, [](const Response& one) {
+                return one.state == ResponseState::Unusable;
+            });
+        return {own, isMissing ? LinkState::Look : LinkState::Fine};
+    }
     switch (page) {
     case ChainPage::Data:
         return dataSummary(batch, evaluation);
@@ -172,7 +178,7 @@ LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whol
     if (reportPages == 0) {
         return {QObject::tr("being laid out"), LinkState::Fine};
     }
-    return {plural(static_cast<std::size_t>(reportPages), QObject::tr("page"), QObject::tr("pages")), LinkState::Fine};
+    return {counted(static_cast<std::size_t>(reportPages), QObject::tr("page"), QObject::tr("pages")), LinkState::Fine};
 }
 
 ChainCard::ChainCard(ChainPage page, Workspace& workspace, QWidget* parent)
@@ -187,8 +193,9 @@ ChainCard::ChainCard(ChainPage page, Workspace& workspace, QWidget* parent)
 }
 
 void ChainCard::refresh(int reportPages) {
-    const LinkSummary next =
-        summarise(m_page, m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.analyteNumber(), reportPages);
+    const ReadingKind& kind = kindOf(m_workspace.batch(), m_workspace.carrierNumber());
+    const LinkSummary next = summarise(m_page, m_workspace.batch(), m_workspace.wholeEvaluation(),
+                                       m_workspace.analyteNumber(), reportPages, kind);
     const bool isNew = next.line != m_summary.line || next.state != m_summary.state;
     m_isPictureStale = true;
     m_summary = next;
@@ -340,6 +347,9 @@ void ChainCard::drawPicture(QPainter& painter, const QRectF& area) const {
     const Theme& t = theme();
     const Batch& batch = m_workspace.batch();
     const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    if (kindOf(batch, m_workspace.carrierNumber()).drawPicture(m_page, painter, area, m_workspace)) {
+        return;
+    }
     painter.setPen(Qt::NoPen);
     switch (m_page) {
     case ChainPage::Data:

@@ -9,6 +9,8 @@
 
 namespace nuvat {
 
+class ReadingKind;
+
 /// How a link of the chain stands.
 enum class LinkState { Nothing, Fine, Look, Failed };
 
@@ -18,7 +20,9 @@ struct LinkSummary {
     LinkState state = LinkState::Nothing;
 };
 /// Live summary of a page, from the batch and its evaluation. @param analyte the one that is shown
-LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages);
+/// @param kind of what is shown
+LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whole, int analyte, int reportPages,
+                      const ReadingKind& kind);
 
 /// One card: title, a live line, a small live picture and a state mark.
 class ChainCard : public QAbstractButton {

@@ -56,6 +56,11 @@ private:
     QLabel* m_title = nullptr;
 };
 
+/// "1 run", "12 runs".
+inline QString counted(std::size_t n, const QString& one, const QString& many) {
+    return QStringLiteral("%1 %2").arg(n).arg(n == 1 ? one : many);
+}
+
 /// What a cell shows for a number that is not defined.
 inline QString notDefined() {
     return QStringLiteral("–");

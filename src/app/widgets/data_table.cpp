@@ -282,11 +282,18 @@ int DataTable::wantedWidth(int column) const {
 }
 
 /// Widths as asked; what is left goes to the columns without one, evenly.
+void DataTable::showColumns(const std::vector<bool>& isShown) {
+    for (std::size_t i = 0; i < isShown.size(); ++i) {
+        setColumnHidden(static_cast<int>(i), !isShown[i]);
+    }
+    distribute();
+}
+
 void DataTable::distribute() {
     int fixed = 0;
     int open = 0;
     for (int i = 0; i < m_model->columnCount(); ++i) {
-        fixed += wantedWidth(i);
+        fixed += isColumnHidden(i) ? 0 : wantedWidth(i);
         open += m_model->columns()[static_cast<std::size_t>(i)].width == 0 ? 1 : 0;
     }
     const int rest = std::max(40 * open, viewport()->width() - fixed);

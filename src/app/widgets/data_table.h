@@ -15,6 +15,8 @@ public:
     /// Selected rows, or all of them when none is, as tab-separated text with headings.
     QString copyText() const;
     void setRowHeight(int pixels);
+    /// Which columns are shown; all are copied.
+    void showColumns(const std::vector<bool>& isShown);
     /// Shows a row as selected without telling rowChosen.
     void showRow(int row);
 

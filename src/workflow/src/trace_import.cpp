@@ -248,7 +248,8 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
         PartOf part(progress, share * static_cast<double>(out.count), share);
         auto content = readAnyFile(file, part);
         if (progress.cancelled()) {
-            return fail("import.cancelled", "Reading was cancelled; nothing was imported.");
+            return fail("import.cancelled",
+                        content ? "Reading was cancelled; nothing was imported." : content.error().message);
         }
         const bool isFirst = out.traces.empty();
         if (!content) {
@@ -268,7 +269,7 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
 
 Result<FilesRead> readPasted(const std::string& text) {
     NoProgress progress;
-    const std::string name = "Pasted";
+    const std::string name = "pasted block";
     auto content = readAnyBytes(text, name, progress);
     if (!content) {
         return tl::unexpected(content.error());

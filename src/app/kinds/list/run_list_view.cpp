@@ -110,6 +110,9 @@ std::optional<std::pair<double, double>> RunListView::valueRange() const {
 /// Channels that were read of this list; one without a name when nothing has been yet.
 std::vector<QString> RunListView::channels() const {
     std::vector<QString> out;
+    if (m_workspace.batch().hasTraces(m_workspace.carrierNumber())) {
+        return out; // a trace is no text; the pages of traces show it
+    }
     for (const std::string& channel : m_workspace.batch().channels()) {
         if (m_workspace.batch().reading(m_workspace.carrierNumber(), channel) != nullptr) {
             out.push_back(text(channel));

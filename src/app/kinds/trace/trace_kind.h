@@ -1,0 +1,9 @@
+#pragma once
+
+#include "kinds/reading_kind.h"
+
+namespace nuvat {
+
+const ReadingKind& traceKind();
+
+} // namespace nuvat

@@ -1,0 +1,74 @@
+#pragma once
+
+#include "kinds/trace/peak_table.h"
+#include "panels/page.h"
+#include "plots/trace_plot.h"
+
+class QButtonGroup;
+class QHBoxLayout;
+class QLabel;
+class QPushButton;
+
+namespace nuvat {
+
+class Choice;
+class PeakRuleSettings;
+class RunStrip;
+class SignalSettings;
+
+/// From traces to responses: what is found in each run, with base lines, starts and ends to drag, and the rules by
+/// which it is found at the right.
+class TraceResponsePage : public Page {
+    Q_OBJECT
+public:
+    TraceResponsePage(Workspace& workspace, QWidget* parent);
+    QString keysHint() const override;
+    QString facts() const override;
+    QWidget* mainWidget() const override;
+    QWidget* settings() const override { return m_settings; }
+    void enterSettings() override;
+    std::vector<PageAction> actions() override;
+    void copy() const override; ///< the peak table, and what the markers say
+    bool escape() override;     ///< puts the tool down
+    bool next() override;       ///< the next run to look at
+    TracePlot* plot() const { return m_plot; }
+
+private:
+    /// Whose traces what is drawn applies to.
+    enum class ApplyTo { Run, Replicates, All };
+    QWidget* makeChips();
+    QWidget* makeTools(QWidget* parent);
+    void makeSettings();
+    void useTool(TraceTool tool);
+    void draw(const PeakEdit& edit);
+    void ignore(const Stretch& stretch);
+    void takePeaksOfRun();
+    void takeBack();
+    void choosePeak(double apex);
+    void toggleMarkers();
+    void showMarkers();
+    QString markerText() const;
+    std::vector<Slot> slotsFor(ApplyTo to) const;
+    void refresh() override;
+    void followSelection() override;
+    void showRun();
+    void fillChips();
+    void stepAnalyte(int by);
+    bool isToLookAt(Place place) const;
+
+    TraceLook& m_look;
+    QHBoxLayout* m_chips;
+    std::vector<QString> m_chipNames;
+    QButtonGroup* m_tools;
+    Choice* m_applyTo;
+    QPushButton *m_take, *m_back;
+    RunStrip* m_strip;
+    QLabel *m_title, *m_markerLine;
+    TracePlot* m_plot;
+    PeakTable* m_peaks;
+    QWidget* m_settings;
+    PeakRuleSettings* m_rule;
+    SignalSettings* m_signal;
+};
+
+} // namespace nuvat
