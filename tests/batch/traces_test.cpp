@@ -91,7 +91,7 @@ TEST(Traces, OfSeveralPeaksTheRulePicks) {
     const auto taken = [&](PeakPick pick, double expected, double window) {
         Method method = batch.method;
         method.analyte(1).source.rule =
-            PeakRule{"detector", expected, window, WindowOf::X, 0, PeakQuantity::Area, pick, false};
+            PeakRule{"detector", expected, window, WindowOf::X, 0, PeakQuantity::Area, pick};
         apply(batch, setMethod(batch, method));
         return evaluate(batch).analyte(1).at({0, 0});
     };
@@ -361,6 +361,64 @@ TEST(Traces, StandardAdditionReadsEachSampleOffItsOwnLine) {
     EXPECT_NE(less.problems[0].message.find("Addition 2 has no concentration"), std::string::npos);
     Evaluator evaluator;
     EXPECT_EQ(*evaluator.evaluate(batch)->analyte(1).results[0].result, *less.results[0].result);
+}
+
+// Area normalisation: 100 A f over the sum of all A f.
+TEST(Traces, SharesOfTheAreaAreResultsWithoutACurve) {
+    Batch batch = traceBatch();
+    Method method = batch.method;
+    for (int number : {1, 2}) {
+        Analyte& analyte = method.analyte(number);
+        std::get<PeakRule>(analyte.source.rule).quantity = PeakQuantity::AreaPercent;
+        std::get<PeakRule>(analyte.source.rule).factor = number;
+        analyte.source.curve = CurveOf::None;
+        analyte.unit = "%";
+    }
+    apply(batch, setMethod(batch, method));
+    const Evaluation got = evaluate(batch);
+    const SampleResult& first = got.analyte(1).results.at(0);
+    // Of sample 1 both peaks have 3 units; their areas are as 10 * 3 to 5 * 4, and the second counts twice.
+    EXPECT_EQ(first.status, ResultStatus::Reported);
+    EXPECT_NEAR(*first.result, 100 * 30.0 / (30 + 40), 0.2);
+    EXPECT_NEAR(*first.result + *got.analyte(2).results.at(0).result, 100, 1e-9);
+    EXPECT_NEAR(*got.analyte(1).results.at(1).result, 100, 1e-9) << "what is not found is left out of the sum";
+    method.analyte(1).source.rule = PeakRule{.channel = "detector", .window = 0};
+    EXPECT_EQ(setMethod(batch, method).error().code, "method.response");
+}
+
+TEST(Traces, PeaksAreJudgedByCriteriaOfTheLaboratory) {
+    Batch batch = traceBatch();
+    apply(batch, importRuns(batch, {test::runOf("blank", 0, 0, 77)}, 0));
+    apply(batch, assignRole(batch, {{6, 0}}, Role::Blank, 1, Direction::Down));
+    Method method = batch.method;
+    const auto add = [&](const char* title, const char* quantity, Comparison comparison, double limit) {
+        method.criteria.push_back({.title = title,
+                                   .scope = CriterionScope::Peak,
+                                   .quantity = quantity,
+                                   .comparison = comparison,
+                                   .limit = limit});
+    };
+    add("Time", "abs(shift)", Comparison::AtMost, 0.5);
+    add("Tailing", "tailing", Comparison::AtMost, 1.2);
+    add("Plates", "plates", Comparison::AtLeast, 1e6);
+    add("Resolution", "resolution", Comparison::AtLeast, 1.5);
+    add("Signal to noise", "snr", Comparison::AtLeast, 10);
+    apply(batch, setMethod(batch, method));
+    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation& second = evaluation.analyte(2);
+    const auto outcome = [&](const char* key) {
+        const auto found = std::find_if(second.criteria.begin(), second.criteria.end(),
+                                        [&](const CriterionResult& one) { return one.key == key; });
+        return found == second.criteria.end() ? Outcome::NotApplicable : found->outcome;
+    };
+    EXPECT_EQ(outcome("own-1"), Outcome::Pass);
+    EXPECT_EQ(outcome("own-2"), Outcome::Pass) << "Gaussian peaks tail by 1";
+    EXPECT_NE(outcome("own-3"), Outcome::Pass) << "5.54 (120/9.4)^2 are 900 plates";
+    EXPECT_EQ(outcome("own-4"), Outcome::Pass) << "1.18 * 60/(7.1 + 9.4) is 4.3";
+    EXPECT_EQ(outcome("own-5"), Outcome::Pass);
+    const auto plates = std::find_if(second.criteria.begin(), second.criteria.end(),
+                                     [](const CriterionResult& one) { return one.key == "own-3"; });
+    EXPECT_EQ(plates->places.size(), 5u) << "one in every run that has the peak, the blank has none";
 }
 
 } // namespace

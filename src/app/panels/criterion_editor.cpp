@@ -87,8 +87,9 @@ void CriterionEditor::makeRow() {
         return out;
     };
     m_title = line("criterionTitle", tr("Title"), 92);
-    m_scope = choice("criterionScope", tr("Asked of"),
-                     {tr("the batch"), tr("analyte"), tr("each level"), tr("each unknown"), tr("each QC")});
+    m_scope =
+        choice("criterionScope", tr("Asked of"),
+               {tr("the batch"), tr("analyte"), tr("each level"), tr("each unknown"), tr("each QC"), tr("each peak")});
     m_quantity = line("criterionQuantity", tr("Quantity, a formula"), 130);
     m_comparison = choice("criterionComparison", tr("Has to be"), {tr("at most"), tr("at least")});
     m_limit = line("criterionLimit", tr("Limit"), 48);

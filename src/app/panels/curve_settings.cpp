@@ -45,7 +45,8 @@ void CurveSettings::makeFit() {
         form()->row(tr("Formula"), {m_formula}, tr("Over the names of what was read, with + − × ÷ and functions"));
     connect(m_formula, &QLineEdit::editingFinished, this, &CurveSettings::takeFormula);
     m_curveOf = form()->choice(QStringLiteral("curveOf"), tr("Curve"),
-                               {tr("all standards"), tr("standards of each plate"), tr("additions to each sample")});
+                               {tr("all standards"), tr("standards of each plate"), tr("additions to each sample"),
+                                tr("none: response is result")});
     m_curveOfRow = form()->row(tr("Curve from"), {m_curveOf},
                                tr("One curve from the standards of all plates and lists, one for each from its own, or "
                                   "standard addition: a line for each sample"));

@@ -68,6 +68,9 @@ LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluat
 
 LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
     const Fit& fit = evaluation.fit;
+    if (analyteOf(batch, evaluation).source.curve == CurveOf::None) {
+        return {QObject::tr("none: the response is the result"), LinkState::Fine};
+    }
     if (evaluation.levels.empty() || batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no standards yet"), LinkState::Nothing};
     }
@@ -128,7 +131,7 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
         none += r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit ? 1u : 0u;
         look = look || r.needsReview;
     }
-    if (evaluation.levels.empty()) {
+    if (reported + below + above == 0 && evaluation.levels.empty()) {
         return {QObject::tr("no curve yet"), LinkState::Nothing};
     }
     if (reported + below + above == 0) {
@@ -172,7 +175,8 @@ LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whol
     case ChainPage::Report:
         break;
     }
-    if (evaluation.results.empty() || !evaluation.fit.isUsable()) {
+    const bool hasCurve = evaluation.fit.isUsable() || analyteOf(batch, evaluation).source.curve == CurveOf::None;
+    if (evaluation.results.empty() || !hasCurve) {
         return {QObject::tr("nothing to report yet"), LinkState::Nothing};
     }
     if (reportPages == 0) {

@@ -1,10 +1,11 @@
-// Standard addition: a line for each sample.
+// Results without a common curve: a line for each sample by standard addition, or the response itself.
 #include "replicate_rules.h"
 #include "stages.h"
 
-#include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/distributions.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace nuvat {
 
@@ -124,7 +125,57 @@ SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, c
     return out;
 }
 
+/// A result that is the response itself: its mean, and limits from the scatter of its replicates.
+SampleResult directResult(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group) {
+    SampleResult out;
+    out.group = group.group;
+    out.response = group.response;
+    out.dilution = batch.dilution(group.group);
+    out.nominal = batch.nominal(group.group, evaluation.analyte);
+    for (const Place place : group.places) {
+        const Response& response = evaluation.at(place);
+        out.replicates.push_back({place, response.state, response.value, {}});
+    }
+    if (!group.response.mean) {
+        out.remark = "No replicate is usable.";
+        return out;
+    }
+    out.readOff.status = ReadOffStatus::Ok;
+    out.readOff.x = group.response.mean;
+    double t = 0;
+    if (group.response.sd && group.response.n > 1) {
+        const auto n = static_cast<double>(group.response.n);
+        t = studentFactor(batch.method.confidence, n - 1);
+        out.readOff.se = *group.response.sd / std::sqrt(n);
+        out.readOff.seResponse = *out.readOff.se;
+        out.readOff.low = *out.readOff.x - t * *out.readOff.se;
+        out.readOff.high = *out.readOff.x + t * *out.readOff.se;
+    }
+    out.concentration = group.response;
+    out.status = ResultStatus::Reported;
+    const ReadOff result =
+        scaled(out.readOff, out.dilution, out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe, t);
+    out.result = result.x;
+    out.low = result.low;
+    out.high = result.high;
+    if (out.nominal) {
+        out.recoveryPercent = 100 * *out.readOff.x / *out.nominal;
+    }
+    return out;
+}
+
 } // namespace
+
+void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation) {
+    applyReplicateRules(batch.method.replicates, evaluation);
+    describeGroups(evaluation);
+    evaluation.fit.message = "The method says that the response is the result: there is no curve.";
+    for (const GroupValue& group : evaluation.groups) {
+        if (isReadOff(group.group.role)) {
+            evaluation.results.push_back(directResult(batch, evaluation, group));
+        }
+    }
+}
 
 void addLines(const Batch& batch, AnalyteEvaluation& evaluation) {
     applyReplicateRules(batch.method.replicates, evaluation);

@@ -9,16 +9,17 @@
 namespace nuvat {
 
 namespace {
-constexpr std::array<std::string_view, 5> kScopeNames{"batch", "analyte", "level", "sample", "qc"};
+constexpr std::array<std::string_view, 6> kScopeNames{"batch", "analyte", "level", "sample", "qc", "peak"};
 constexpr std::array<std::string_view, 2> kComparisonNames{"at-most", "at-least"};
 constexpr std::array<std::string_view, 3> kOutlierTestNames{"none", "grubbs", "dixon"};
 constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision", "hand", "levels"};
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
-constexpr std::array<std::string_view, 3> kCurveOfNames{"batch", "carrier", "sample"};
+constexpr std::array<std::string_view, 4> kCurveOfNames{"batch", "carrier", "sample", "none"};
 constexpr std::array<std::string_view, 4> kBandQuantityNames{"value", "mean", "difference", "slope"};
-constexpr std::array<std::string_view, 4> kPeakQuantityNames{"area", "height", "charge", "sample-height"};
+constexpr std::array<std::string_view, 5> kPeakQuantityNames{"area", "height", "charge", "sample-height",
+                                                             "area-percent"};
 constexpr std::array<std::string_view, 4> kPeakPickNames{"nearest", "largest", "first", "all"};
 constexpr std::array<std::string_view, 3> kColumnsAreNames{"guessed", "channels", "runs"};
 constexpr std::array<std::string_view, 2> kWindowOfNames{"x", "percent"};

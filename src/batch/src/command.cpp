@@ -121,9 +121,10 @@ std::string rangeLabel(const RangeRule& before, const RangeRule& after) {
 /// "area at 3.42": what a rule takes.
 std::string ruleWords(const ResponseRule& rule) {
     if (const auto* peak = std::get_if<PeakRule>(&rule)) {
-        const std::string what = peak->quantity == PeakQuantity::Area     ? "area"
-                                 : peak->quantity == PeakQuantity::Charge ? "charge"
-                                                                          : "height";
+        const std::string what = peak->quantity == PeakQuantity::Area          ? "area"
+                                 : peak->quantity == PeakQuantity::Charge      ? "charge"
+                                 : peak->quantity == PeakQuantity::AreaPercent ? "share of the area"
+                                                                               : "height";
         return what + " of the peak at " + formatNumber(peak->expected) + " ± " + formatNumber(peak->window) +
                (peak->windowOf == WindowOf::Percent ? " %" : "");
     }
@@ -176,6 +177,7 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.source.curve != after.source.curve) {
         return after.source.curve == CurveOf::Carrier  ? "A curve for each plate"
                : after.source.curve == CurveOf::Sample ? "Standard addition, a line for each sample"
+               : after.source.curve == CurveOf::None   ? "No curve: the response is the result"
                                                        : "One curve for the batch";
     }
     if (before.source.rule != after.source.rule) {

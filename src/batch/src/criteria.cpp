@@ -130,7 +130,8 @@ void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
         criteria.push_back(std::move(own));
     }
     // Without a curve nothing is accepted, however well what little there is may look.
-    evaluation.verdict = judge(batch, evaluation.analyte, criteria, evaluation.fit.isUsable());
+    const bool hasResults = evaluation.fit.isUsable() || analyteOf(batch, evaluation).source.curve == CurveOf::None;
+    evaluation.verdict = judge(batch, evaluation.analyte, criteria, hasResults);
 }
 
 void applyBatchCriteria(const Batch& batch, Evaluation& evaluation) {

@@ -198,8 +198,9 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     evaluation.index = std::move(index);
     respond(batch, measured, evaluation);
     correct(batch, evaluation);
-    if (batch.method.analyte(part.analyte).source.curve == CurveOf::Sample) {
-        addLines(batch, evaluation);
+    const CurveOf curve = batch.method.analyte(part.analyte).source.curve;
+    if (curve == CurveOf::Sample || curve == CurveOf::None) {
+        curve == CurveOf::Sample ? addLines(batch, evaluation) : addDirectResults(batch, evaluation);
         memory.keepOnly(*evaluation.index);
         applyCriteria(batch, evaluation);
         return evaluation;

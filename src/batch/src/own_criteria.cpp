@@ -65,6 +65,22 @@ constexpr std::array kQcVariables{
     CriterionVariable{"recovery", "recovery in percent"},
 };
 
+constexpr std::array kPeakVariables{
+    CriterionVariable{"time", "where its apex lies"},
+    CriterionVariable{"shift", "its apex less where it is expected"},
+    CriterionVariable{"window_share", "shift in percent of half the window"},
+    CriterionVariable{"height", "height above the baseline"},
+    CriterionVariable{"area", "area above the baseline"},
+    CriterionVariable{"width", "width at half height"},
+    CriterionVariable{"asymmetry", "asymmetry at 10 % of the height"},
+    CriterionVariable{"tailing", "tailing at 5 % of the height"},
+    CriterionVariable{"plates", "theoretical plates from the half width"},
+    CriterionVariable{"resolution", "resolution to the peak before, from half widths"},
+    CriterionVariable{"valley", "peak to valley, to the peak before"},
+    CriterionVariable{"retention", "retention factor"},
+    CriterionVariable{"snr", "signal to noise, 2H/h against the first blank run"},
+};
+
 using Values = std::vector<double>; ///< one a variable of the scope, NaN where not defined
 
 double orMissing(const std::optional<double>& value) {
@@ -135,12 +151,51 @@ Values qcValues(const SampleResult& r) {
             orMissing(r.recoveryPercent)};
 }
 
+/// The trace of the first blank run of a channel.
+std::shared_ptr<const Trace> blankTrace(const Batch& batch, const std::string& channel) {
+    for (const auto& [place, group] : batch.places) {
+        const Reading* reading = isBlank(group.role) ? batch.reading(Slot{place.carrier, place, channel}) : nullptr;
+        if (reading && !batch.exclusions.contains(place)) {
+            return reading->payload.trace();
+        }
+    }
+    return nullptr;
+}
+
+/// 2H/h with the noise h of the blank over 20 half widths about the peak (European Pharmacopoeia 2.2.46).
+std::optional<double> signalToNoise(const Peak& peak, const Trace* blank) {
+    if (!blank || !peak.width50) {
+        return std::nullopt;
+    }
+    const auto [x, y] = blank->points();
+    const auto noise = blankStretch(x, y, {peak.apex - 10 * *peak.width50, peak.apex + 10 * *peak.width50});
+    return noise && noise->peakToPeak > 0 ? std::optional(2 * peak.height / noise->peakToPeak) : std::nullopt;
+}
+
+Values peakValues(const PeakRule& rule, const Peak& peak, const Trace* blank) {
+    const double shift = peak.apex - rule.expected;
+    return {peak.apex,
+            shift,
+            100 * std::abs(shift) / halfWindow(rule),
+            peak.height,
+            peak.area,
+            orMissing(peak.width50),
+            orMissing(peak.asymmetry10),
+            orMissing(peak.tailing5),
+            orMissing(peak.platesHalf),
+            orMissing(peak.resolutionHalf),
+            orMissing(peak.peakToValley),
+            orMissing(peak.retentionFactor),
+            orMissing(signalToNoise(peak, blank))};
+}
+
 /// One thing that a criterion is asked of.
 struct Target {
     Values values;
     std::string name; ///< "S3"
     std::optional<Assignment> group;
     SampleResult* sample = nullptr; ///< an unknown that a review marks
+    std::optional<Place> place{};   ///< of a run
 };
 
 std::string limitTextOf(const Criterion& criterion) {
@@ -189,7 +244,9 @@ CriterionResult judgeOwn(const Criterion& criterion, std::size_t index, std::vec
             continue;
         }
         missed.push_back(target.name.empty() ? formatFigures(found, 4) : target.name + " " + formatFigures(found, 4));
-        if (target.group && evaluation != nullptr) {
+        if (target.place) {
+            out.places.push_back(*target.place);
+        } else if (target.group && evaluation != nullptr) {
             addPlaces(*evaluation, *target.group, out.places);
         }
         if (target.sample != nullptr && criterion.asksForReview) {
@@ -225,6 +282,16 @@ std::vector<Target> targetsOf(const Batch& batch, AnalyteEvaluation& evaluation,
             out.push_back({sampleValues(result), shortName(batch, result.group), result.group, &result});
         } else if (scope == CriterionScope::Qc && result.group.role == Role::Qc) {
             out.push_back({qcValues(result), shortName(batch, result.group), result.group, nullptr});
+        }
+    }
+    const auto* rule = std::get_if<PeakRule>(&analyteOf(batch, evaluation).source.rule);
+    if (scope == CriterionScope::Peak && rule) {
+        const auto blank = blankTrace(batch, rule->channel);
+        for (const auto& [place, peak] : evaluation.peaks) {
+            if (evaluation.at(place).state == ResponseState::Used) {
+                out.push_back({peakValues(*rule, peak, blank.get()), evaluation.index->name(place), std::nullopt,
+                               nullptr, place});
+            }
         }
     }
     return out;
@@ -264,6 +331,8 @@ std::span<const CriterionVariable> criterionVariables(CriterionScope scope) {
         return kSampleVariables;
     case CriterionScope::Qc:
         return kQcVariables;
+    case CriterionScope::Peak:
+        return kPeakVariables;
     }
     return {};
 }

@@ -21,14 +21,16 @@ struct Taken {
     std::optional<Stretch> stretch{};
 };
 
-std::optional<double> quantityOf(const Peak& peak, PeakQuantity quantity, const MeasuredTrace& trace) {
-    switch (quantity) {
+std::optional<double> quantityOf(const Peak& peak, const PeakRule& rule, const MeasuredTrace& trace, double total) {
+    switch (rule.quantity) {
     case PeakQuantity::Area:
         return peak.area;
     case PeakQuantity::Height:
         return peak.height;
     case PeakQuantity::SampleHeight:
         return peak.heightSample;
+    case PeakQuantity::AreaPercent:
+        return total > 0 ? std::optional(100 * peak.area * rule.factor / total) : std::nullopt;
     case PeakQuantity::Charge:
         return trace.chargeFactor ? std::optional(peak.area * *trace.chargeFactor) : std::nullopt;
     }
@@ -52,13 +54,34 @@ std::optional<Peak> measureWindow(const PeakRule& rule, const Trace& data, const
     return features && !features->peaks.empty() ? std::optional(features->peaks.front()) : std::nullopt;
 }
 
-/// @param data nullptr unless the window is measured without a peak
-Taken takePeak(const PeakRule& rule, const MeasuredTrace& trace, const Trace* data, double shift) {
+/// The sum of all areas of a trace, each times the factor of the analyte that takes it; negative ones are left out.
+double totalArea(const Method& method, const PeakRule& rule, const MeasuredTrace& trace) {
+    double sum = 0;
+    for (const Peak& peak : trace.features.peaks) {
+        double factor = 1;
+        for (const Analyte& analyte : method.analytes) {
+            const auto* other = std::get_if<PeakRule>(&analyte.source.rule);
+            const bool isTaken = other && other->channel == rule.channel && isInWindow(*other, peak.apex, 1);
+            factor = isTaken && (other->pick == PeakPick::All || peakFor(*other, trace.features) == &peak)
+                         ? other->factor
+                         : factor;
+        }
+        sum += std::max(peak.area, 0.0) * factor;
+    }
+    return sum;
+}
+
+/// @param data nullptr unless the window is measured without a peak; @param taken the peak, or the largest of a group
+Taken takePeak(const Method& method, const PeakRule& rule, const MeasuredTrace& trace, const Trace* data, double shift,
+               std::optional<Peak>& taken) {
     Taken out{std::nullopt, std::nullopt, true, {}};
+    const double total = rule.quantity == PeakQuantity::AreaPercent ? totalArea(method, rule, trace) : 0;
     const auto add = [&](const Peak& peak) {
-        const auto value = quantityOf(peak, rule.quantity, trace);
+        taken = taken && taken->height >= peak.height ? taken : std::optional(peak);
+        const auto value = quantityOf(peak, rule, trace, total);
         if (!value) {
-            out.why = "no charge: units or scan rate are missing";
+            out.why = rule.quantity == PeakQuantity::Charge ? "no charge: units or scan rate are missing"
+                                                            : "there is no area to be a share of";
             return;
         }
         out.value = out.value.value_or(0) + *value;
@@ -236,10 +259,14 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEval
         if (!trace.problem.empty()) {
             evaluation.responses.push_back(responseOf(batch, place, {std::nullopt, std::nullopt, true, trace.problem}));
         } else if (peak) {
+            std::optional<Peak> taken;
             const Reading* reading = peak->isWindowTaken ? batch.reading(slot) : nullptr;
             const auto data = reading ? reading->payload.trace() : nullptr;
             evaluation.responses.push_back(
-                responseOf(batch, place, takePeak(*peak, trace, data.get(), shift.at(place))));
+                responseOf(batch, place, takePeak(batch.method, *peak, trace, data.get(), shift.at(place), taken)));
+            if (taken) {
+                evaluation.peaks[place] = *taken;
+            }
         } else {
             const Reading* reading = batch.reading(slot);
             const auto data = reading ? reading->payload.trace() : nullptr;

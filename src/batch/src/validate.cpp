@@ -41,6 +41,18 @@ Result<void> validate(const Analyte& analyte) {
         return fail("method.response", "The formula of the response of " + analyte.name + " is too long.",
                     "Write at most 2000 characters.");
     }
+    if (const auto* peak = std::get_if<PeakRule>(&analyte.source.rule);
+        peak &&
+        (!isFinite(peak->expected) || !isPositive(peak->window) || !isPositive(peak->factor) || peak->reference < 0)) {
+        return fail("method.response",
+                    "The window and the factor of the peak of " + analyte.name + " have to be above 0.",
+                    "Type where the peak is expected, and half the width of its window.");
+    }
+    if (const auto* band = std::get_if<BandRule>(&analyte.source.rule);
+        band && (!isFinite(band->from) || !isFinite(band->to))) {
+        return fail("method.response", "Where " + analyte.name + " is read on its trace is no number.",
+                    "Type it in the unit of x.");
+    }
     const FitOptions& fit = analyte.fit;
     if (!isAbsentOr(fit.heldA, isFinite) || !isAbsentOr(fit.heldD, isFinite) || !isFinite(fit.fixedX) ||
         !isFinite(fit.fixedY)) {

@@ -52,15 +52,18 @@ std::string quantityTitle(const PeakRule& rule) {
         return "Height of the largest sample";
     case PeakQuantity::Charge:
         return "Charge";
+    case PeakQuantity::AreaPercent:
+        return "Share of all areas";
     }
     return {};
 }
 
 std::string unitOf(const PeakRule& rule, const Trace& trace) {
     const bool hasUnits = !trace.xUnit.empty() && !trace.yUnit.empty();
-    return rule.quantity == PeakQuantity::Area     ? (hasUnits ? trace.yUnit + "·" + trace.xUnit : std::string())
-           : rule.quantity == PeakQuantity::Charge ? std::string("C")
-                                                   : trace.yUnit;
+    return rule.quantity == PeakQuantity::Area          ? (hasUnits ? trace.yUnit + "·" + trace.xUnit : std::string())
+           : rule.quantity == PeakQuantity::Charge      ? std::string("C")
+           : rule.quantity == PeakQuantity::AreaPercent ? std::string("%")
+                                                        : trace.yUnit;
 }
 
 /// What was drawn by hand on the trace of a place.

@@ -157,6 +157,7 @@ template<class V> void describe(V& v, Is<PeakRule> auto& rule) {
     v("reference", rule.reference);
     v("quantity", rule.quantity);
     v("pick", rule.pick);
+    v("factor", rule.factor);
     v("isWindowTaken", rule.isWindowTaken);
 }
 template<class V> void describe(V& v, Is<PopulationRule> auto& rule) {

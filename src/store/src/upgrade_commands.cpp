@@ -51,6 +51,7 @@ void addSignalRules(Database& db) {
                         Json rule = Json::parse(analyte.at("rule").get<std::string>());
                         if (rule.at("kind") == "peak") {
                             rule["pick"] = "nearest";
+                            rule["factor"] = 1.0;
                             rule["isWindowTaken"] = false;
                             analyte["rule"] = rule.dump();
                         }

@@ -48,13 +48,15 @@ void PeakRuleSettings::makePeak() {
     m_windowRow = form()->row(tr("Window, ±"), {m_window, m_windowOf}, tr("The ends of the window count as inside"));
     connect(m_windowOf, &Segments::chosen, this,
             [this](int index) { changePeak([&](PeakRule& rule) { rule.windowOf = static_cast<WindowOf>(index); }); });
-    m_quantity =
-        form()->choice(QStringLiteral("peakQuantity"), tr("Quantity"),
-                       {tr("Area"), tr("Height of the apex"), tr("Charge"), tr("Height of the largest sample")});
+    m_quantity = form()->choice(QStringLiteral("peakQuantity"), tr("Quantity"),
+                                {tr("Area"), tr("Height of the apex"), tr("Charge"), tr("Height of the largest sample"),
+                                 tr("Share of all areas, %")});
     m_quantityRow = form()->row(tr("Quantity"), {m_quantity});
     connect(m_quantity, &QComboBox::activated, this, [this](int index) {
         changePeak([&](PeakRule& rule) { rule.quantity = static_cast<PeakQuantity>(index); });
     });
+    m_factor = peakNumber("peakFactor", tr("Correction factor"), &PeakRule::factor);
+    m_factorRow = form()->row(tr("Correction factor"), {m_factor}, tr("Area times this factor: 1 / relative response"));
     m_pick = form()->choice(QStringLiteral("peakPick"), tr("Of several"),
                             {tr("the nearest"), tr("the largest"), tr("the first"), tr("all as one")});
     m_pickRow = form()->row(tr("Of several peaks"), {m_pick}, tr("Which peak of the window counts"));
@@ -158,6 +160,7 @@ void PeakRuleSettings::showPeak(const PeakRule& rule) {
     m_quantity->setCurrentIndex(static_cast<int>(rule.quantity));
     m_pick->setCurrentIndex(static_cast<int>(rule.pick));
     m_anyway->setChecked(rule.isWindowTaken);
+    m_factor->setNumber(rule.factor);
     m_reference->clear();
     m_reference->addItem(tr("nothing"));
     for (const Analyte& analyte : m_workspace.batch().method.analytes) {
@@ -185,6 +188,7 @@ void PeakRuleSettings::refresh() {
     for (QWidget* row : {m_expectedRow, m_windowRow, m_quantityRow, m_pickRow, m_anywayRow}) {
         row->setVisible(peak != nullptr);
     }
+    m_factorRow->setVisible(peak && peak->quantity == PeakQuantity::AreaPercent);
     m_referenceRow->setVisible(peak && m_workspace.batch().method.analytes.size() > 1);
     m_fromRow->setVisible(band != nullptr);
     m_toRow->setVisible(band && band->quantity != BandQuantity::Value);

@@ -27,10 +27,10 @@ private:
     QLineEdit* m_name;
     Choice *m_kind, *m_channel, *m_quantity, *m_pick, *m_reference;
     Segments* m_windowOf;
-    NumberField *m_expected, *m_window, *m_from, *m_to;
+    NumberField *m_factor, *m_expected, *m_window, *m_from, *m_to;
     Switch* m_anyway;
-    QWidget *m_channelRow, *m_expectedRow, *m_windowRow, *m_quantityRow, *m_pickRow, *m_referenceRow, *m_anywayRow,
-        *m_fromRow, *m_toRow;
+    QWidget *m_factorRow, *m_channelRow, *m_expectedRow, *m_windowRow, *m_quantityRow, *m_pickRow, *m_referenceRow,
+        *m_anywayRow, *m_fromRow, *m_toRow;
 };
 
 } // namespace nuvat

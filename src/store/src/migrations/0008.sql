@@ -9,7 +9,7 @@ ALTER TABLE method ADD COLUMN signal_rules TEXT NOT NULL DEFAULT '';
 
 -- JSON: what was corrected of files of traces, for the next of the kind; empty where nothing was.
 ALTER TABLE method ADD COLUMN trace_recipe TEXT NOT NULL DEFAULT '';
-UPDATE analyte SET rule = json_set(rule, '$.pick', 'nearest', '$.isWindowTaken', json('false'))
+UPDATE analyte SET rule = json_set(rule, '$.pick', 'nearest', '$.factor', 1.0, '$.isWindowTaken', json('false'))
 WHERE json_extract(rule, '$.kind') = 'peak';
 
 -- What was drawn on a trace. edits: JSON, [{"kind":"bounds","at":…,"from":…,"to":…,"reason":…},…] in their order.

@@ -160,8 +160,8 @@ struct CriteriaSet {
 const std::vector<CriteriaSet>& shippedCriteria();
 
 /// What a custom criterion is about: its formula is evaluated once for each.
-enum class CriterionScope { Batch, Analyte, Level, Sample, Qc };
-std::string_view name(CriterionScope scope); ///< "batch", "analyte", "level", "sample", "qc": stable, for files
+enum class CriterionScope { Batch, Analyte, Level, Sample, Qc, Peak };
+std::string_view name(CriterionScope scope); ///< "batch", "analyte", "level", "sample", "qc", "peak": stable, for files
 std::optional<CriterionScope> criterionScopeFromName(std::string_view text);
 
 enum class Comparison { AtMost, AtLeast };
@@ -233,9 +233,11 @@ struct BandRule {
     bool operator==(const BandRule&) const = default;
 };
 
-/// Height is that of the parabola about the apex; SampleHeight that of the largest sample.
-enum class PeakQuantity { Area, Height, Charge, SampleHeight };
-std::string_view name(PeakQuantity quantity); ///< "area", "height", "charge", "sample-height": stable, for files
+/// Height is that of the parabola about the apex; SampleHeight that of the largest sample; AreaPercent the share of all
+/// peaks of the trace, each area times the factor of its analyte (area normalisation).
+enum class PeakQuantity { Area, Height, Charge, SampleHeight, AreaPercent };
+std::string_view
+name(PeakQuantity quantity); ///< "area", "height", "charge", "sample-height", "area-percent": stable, for files
 std::optional<PeakQuantity> peakQuantityFromName(std::string_view text);
 
 /// What the window around an expected x is measured in.
@@ -262,6 +264,7 @@ struct PeakRule {
     int reference = 0; ///< analyte by whose peak x is shifted; 0: none
     PeakQuantity quantity = PeakQuantity::Area;
     PeakPick pick = PeakPick::Nearest;
+    double factor = 1;          ///< correction factor of an area percent, 1/relative response, > 0
     bool isWindowTaken = false; ///< without a peak the window is measured from end to end, for limits of detection
     bool operator==(const PeakRule&) const = default;
 };
@@ -294,8 +297,9 @@ enum class CurveOf {
     Batch,   ///< all of the batch make one
     Carrier, ///< those of each plate or list make one for it
     Sample,  ///< standard addition: a sample and its additions make a line of their own
+    None,    ///< there is none: the response is the result, as in area normalisation
 };
-std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample": stable, for files
+std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample", "none": stable, for files
 std::optional<CurveOf> curveOfFromName(std::string_view text);
 
 /// Where the responses of an analyte come from, and with them its curve.

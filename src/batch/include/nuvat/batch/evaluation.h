@@ -184,6 +184,7 @@ struct AnalyteEvaluation {
     int carrier = 0;                         ///< whose curve it is; 0: of the whole batch
     std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
     std::vector<Response> responses;         ///< of all carriers, by PlaceIndex::find
+    std::map<Place, Peak> peaks;             ///< the one that was taken at each place, where peaks are
     std::map<int, BlankValue> blanks;        ///< by carrier
     BlankValue blank; ///< of all together: its mean, and the scatter within carriers; that of the only one
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
