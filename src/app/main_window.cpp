@@ -211,7 +211,7 @@ void MainWindow::connectAll() {
     connect(m_analyte, &QComboBox::activated, this, [this](int index) { m_workspace.showAnalyte(index + 1); });
     connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
     connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
-    connect(m_start, &StartPage::demoAsked, this, [this] { startDemo("patulin"); });
+    connect(m_start, &StartPage::demoChosen, this, [this](const QString& name) { startDemo(name.toStdString()); });
     connect(m_start, &StartPage::newAsked, this, &MainWindow::newEmpty);
     connect(m_start, &StartPage::recentChosen, this, &MainWindow::openFile);
     connect(m_panel, &WorkingPanel::excludeAsked, this, [this] { exclude(m_workspace.selection().places); });

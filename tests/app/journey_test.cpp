@@ -1,11 +1,11 @@
 // The analyst's whole way through the real window, from the demo to the report.
+#include "kinds/plate/plate_view.h"
 #include "nuvat/cli/command_line.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/theme.h"
 #include "panels/working_panel.h"
 #include "plots/curve_plot.h"
 #include "widgets/frame_widgets.h"
-#include "kinds/plate/plate_view.h"
 #include "window_fixture.h"
 
 #include <QFileInfo>
@@ -22,8 +22,8 @@ class Journey : public test::WindowTest {};
 
 TEST_F(Journey, FromTheDemoToTheReport) {
     // The start page says what to do, and its button starts the demo.
-    EXPECT_TRUE(find<QPushButton>("startDemo")->isVisible());
-    click("startDemo");
+    EXPECT_TRUE(find<QAbstractButton>("demo-patulin")->isVisible());
+    click("demo-patulin");
     EXPECT_EQ(find<QLabel>("batchTitle")->text(), QStringLiteral("Patulin in juice, week 38"));
     auto* rail = m_window->findChild<ChainRail*>();
     EXPECT_EQ(rail->card(ChainPage::Curve)->summary().line, shown("4PL · 1/y² · R² 0.9998"));

@@ -1,4 +1,5 @@
 #include "actions/actions.h"
+#include "kinds/plate/plate_view.h"
 #include "models/columns_model.h"
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
@@ -13,7 +14,6 @@
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/live_form.h"
-#include "kinds/plate/plate_view.h"
 #include "widgets/series_picture.h"
 #include "widgets/text_rows.h"
 #include "window_fixture.h"
@@ -461,7 +461,7 @@ TEST_F(Pages, LaboratoryAndNoteAreTypedAndStandInTheReport) {
 }
 
 TEST_F(Pages, ABatchWithoutANameIsFoundAgainOnTheStartPage) {
-    click("startDemo");
+    click("demo-patulin");
     ASSERT_TRUE(m_workspace->apply(setTitle(m_workspace->batch(), "Left without a name")));
     m_workspace->close();
     m_window->showPage(ChainPage::Data);

@@ -119,6 +119,26 @@ TEST(ReportPages, BlocksComeAndGo) {
     EXPECT_TRUE(hasBlock(withBlock(batch.method, "heading", false), "heading")); // the heading always stays
 }
 
+TEST(ReportPages, TracesAndTheirPeaksArePrinted) {
+    const auto demo = demoBatch("esters", {});
+    ASSERT_TRUE(demo) << demo.error().text();
+    Batch batch = demo->document->batch();
+    const test::TemporaryFolder folder;
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString all = pdfText(folder / "r.pdf");
+    EXPECT_TRUE(all.contains(QStringLiteral("24 runs, the first of esters.tsv")));
+    EXPECT_EQ(all.count(QStringLiteral("Traces, signal")), 4) << "for each analyte";
+    EXPECT_TRUE(all.contains(QStringLiteral("Peaks of every run")));
+    EXPECT_TRUE(all.contains(QStringLiteral("not found"))) << "of the blank";
+    const auto measured = evaluate(batch).traces.at({1, Place{1, 0}, "signal"});
+    EXPECT_TRUE(all.contains(shown(formatFigures(measured->features.peaks.front().area, 4))));
+    batch.method = withBlock(withBlock(batch.method, "traces", false), "peaks", false);
+    ASSERT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+    const QString less = pdfText(folder / "r.pdf");
+    EXPECT_FALSE(less.contains(QStringLiteral("Traces, signal")));
+    EXPECT_FALSE(less.contains(QStringLiteral("Peaks of every run")));
+}
+
 /// The cells of a printed row with one blank between them.
 QString row(const QStringList& cells) {
     return cells.join(u' ').simplified();

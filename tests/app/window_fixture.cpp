@@ -1,8 +1,8 @@
 #include "window_fixture.h"
 
+#include "kinds/plate/plate_view.h"
 #include "session/report_layout.h"
 #include "widgets/frame_widgets.h"
-#include "kinds/plate/plate_view.h"
 
 #include <QApplication>
 #include <QComboBox>

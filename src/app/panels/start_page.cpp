@@ -3,10 +3,12 @@
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
+#include "widgets/demo_tile.h"
 
 #include <algorithm>
 #include <cmath>
 #include <QFileInfo>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QPainter>
 #include <QPainterPath>
@@ -91,15 +93,17 @@ StartPage::StartPage(QWidget* parent) : QWidget(parent) {
     title->setFont(uiFont(24, QFont::Bold));
     title->setAlignment(Qt::AlignCenter);
     column->addWidget(title);
-    auto* lead = makeLabel(tr("Open a batch, import a plate reading, or look around in the demo. You can also drop a "
-                              "file anywhere in this window."),
-                           "mute", this);
+    auto* lead = makeLabel(
+        tr("Open a batch, or import a plate, a list or runs. You can also drop files anywhere in this window."), "mute",
+        this);
     lead->setAlignment(Qt::AlignCenter);
     column->addWidget(lead);
     column->addSpacing(14);
     column->addWidget(new WayPicture(this), 0, Qt::AlignHCenter);
     column->addSpacing(16);
     column->addLayout(makeButtons());
+    column->addSpacing(10);
+    column->addLayout(makeDemos());
     auto* keys = makeLabel(
         tr("Ctrl+I import · Ctrl+O open · Ctrl+N new · Ctrl+V paste a block · Ctrl+K find any action"), "small", this);
     keys->setAlignment(Qt::AlignCenter);
@@ -122,15 +126,38 @@ QLayout* StartPage::makeButtons() {
         connect(button, &QPushButton::clicked, this, signal);
         buttons->addWidget(button);
     };
-    add(tr("Import a reading…"), "primary", QStringLiteral("startImport"), QStringLiteral("file-import"),
+    add(tr("Import readings…"), "primary", QStringLiteral("startImport"), QStringLiteral("file-import"),
         &StartPage::importAsked);
     add(tr("Open a batch…"), "normal", QStringLiteral("startOpen"), QStringLiteral("folder-open"),
         &StartPage::openAsked);
-    add(tr("Start from the demo"), "normal", QStringLiteral("startDemo"), QStringLiteral("test-pipe"),
-        &StartPage::demoAsked);
     add(tr("New empty batch"), "normal", QStringLiteral("startNew"), QStringLiteral("file-plus"), &StartPage::newAsked);
     buttons->addStretch();
     return buttons;
+}
+
+QLayout* StartPage::makeDemos() {
+    constexpr int kAcross = 3;
+    constexpr int kWidth = 912;
+    auto* centred = new QHBoxLayout;
+    auto* frame = new QWidget(this);
+    frame->setMaximumWidth(kWidth);
+    auto* grid = new QGridLayout(frame);
+    grid->setContentsMargins(0, 0, 0, 0);
+    grid->setSpacing(8);
+    auto* title = makeLabel(tr("Look around in a demo batch of Alderbrook, an invented laboratory"), "mute", frame);
+    title->setAlignment(Qt::AlignCenter);
+    grid->addWidget(title, 0, 0, 1, kAcross);
+    int i = 0;
+    for (const Demo& demo : demos()) {
+        auto* tile = new DemoTile(demo, frame);
+        connect(tile, &DemoTile::clicked, this, [this, name = demo.name] { Q_EMIT demoChosen(text(name)); });
+        grid->addWidget(tile, 1 + i / kAcross, i % kAcross);
+        ++i;
+    }
+    centred->addStretch();
+    centred->addWidget(frame, 10);
+    centred->addStretch();
+    return centred;
 }
 
 QLayout* StartPage::makeCards() {

@@ -17,7 +17,7 @@ public:
 Q_SIGNALS:
     void openAsked();
     void importAsked();
-    void demoAsked();
+    void demoChosen(const QString& name);
     void newAsked();
     void recentChosen(const QString& path);
 
@@ -31,6 +31,7 @@ public:
 
 private:
     QLayout* makeButtons();
+    QLayout* makeDemos();
     QLayout* makeCards();
     void fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches);
     QVBoxLayout* m_recent;

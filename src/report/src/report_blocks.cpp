@@ -1,5 +1,6 @@
 // What stands in each block of the report.
 #include "report_blocks.h"
+#include "trace_blocks.h"
 
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
@@ -32,6 +33,9 @@ std::vector<const Reading*> readingsOf(const Batch& batch) {
         for (const std::string& channel : batch.channelsOf(analyte)) {
             for (const auto& [number, carrier] : batch.carriers) {
                 const Reading* reading = batch.reading(number, channel);
+                if (reading == nullptr && batch.hasTraces(number)) { // the first of the runs stands for all
+                    reading = batch.firstReading(analyte, number);
+                }
                 if (reading != nullptr && std::find(out.begin(), out.end(), reading) == out.end()) {
                     out.push_back(reading);
                 }
@@ -60,8 +64,10 @@ void addHeading(Pages& pages, const Content& c) {
     }
     parts << QStringLiteral("method %1, revision %2").arg(text(c.batch.method.title)).arg(c.batch.method.revision);
     for (const Reading* reading : readingsOf(c.batch)) {
+        const int runs = reading->slot.place ? c.batch.carriers.at(reading->slot.carrier).rows : 0;
+        const QString what = runs > 1 ? QStringLiteral("%1 runs, the first of").arg(runs) : QStringLiteral("reading");
         const QString part =
-            QStringLiteral("reading %1, imported %2").arg(text(reading->source), timeText(reading->takenInMillis));
+            QStringLiteral("%1 %2, imported %3").arg(what, text(reading->source), timeText(reading->takenInMillis));
         if (!parts.contains(part)) { // once a file, however many reads it holds
             parts << part;
         }
@@ -383,12 +389,14 @@ const std::vector<BlockEntry>& blockEntries() {
         {{"heading", "Heading"}, addHeading, false},
         {{"method", "Method and curve"}, addMethod},
         {{"figure", "Calibration figure"}, addFigure},
+        {{"traces", "Traces"}, addTraces},
         {{"parameters", "Parameters"}, addParameters},
         {{"standards", "Standards, back-calculated"}, addStandards},
         {{"qc", "QC"}, addQc},
         {{"results", "Results, by sample"}, addResults},
         {{"checks", "Checks and verdict"}, addChecks},
         {{"checks", "Checks of the batch"}, addBatchChecks, false, false},
+        {{"peaks", "Peak table"}, addPeakTable, false},
         {{"history", "History of exclusions and overrides"}, addHistory, false},
         {{"signatures", "Signature lines"}, addSignatures, false},
     };
