@@ -284,6 +284,29 @@ TEST_F(TraceWindow, MarkersGiveTheLineBetweenThem) {
     EXPECT_TRUE(copied.contains(QStringLiteral("slope"))) << "all values with one key";
 }
 
+TEST_F(TraceWindow, SeriesOfAllAnalytesAreTypedInOneTable) {
+    startEsters();
+    clickChain(ChainPage::Layout);
+    click("seriesAll");
+    auto* table = find<QTableView>("seriesTable");
+    ASSERT_TRUE(table->isVisible());
+    EXPECT_EQ(cell("seriesTable", 2, QStringLiteral("S1")), shown("5.000"));
+    EXPECT_EQ(cell("seriesTable", 2, QStringLiteral("each next ÷")), shown("2.500"));
+    const QPoint first = table->visualRect(table->model()->index(2, 1)).center();
+    QTest::mouseClick(table->viewport(), Qt::LeftButton, {}, first);
+    wait();
+    QTest::mouseDClick(table->viewport(), Qt::LeftButton, {}, first);
+    auto* editor = table->findChild<QLineEdit*>();
+    ASSERT_NE(editor, nullptr);
+    QTest::keyClicks(editor, QStringLiteral("8"));
+    QTest::keyClick(editor, Qt::Key_Return);
+    wait();
+    EXPECT_EQ(*m_workspace->batch().concentration(1, 3), 8);
+    EXPECT_NEAR(*m_workspace->batch().concentration(6, 3), 8 / std::pow(2.5, 5), 1e-12);
+    EXPECT_EQ(*m_workspace->batch().concentration(1, 2), 20) << "others stay";
+    EXPECT_EQ(m_workspace->analyteNumber(), 3);
+}
+
 TEST_F(TraceWindow, ARunIsLeftOutWithAReason) {
     startEsters();
     clickChain(ChainPage::Response);

@@ -3,6 +3,7 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "panels/samples_card.h"
+#include "panels/series_table.h"
 #include "theme/style.h"
 #include "widgets/carrier_view.h"
 #include "widgets/controls.h"
@@ -154,6 +155,11 @@ QWidget* LayoutPage::makeSeriesCard() {
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
     words->addStretch();
+    m_all = makeButton(tr("All analytes"), "normal", QStringLiteral("seriesAll"), card);
+    m_all->setCheckable(true);
+    m_all->setToolTip(tr("The series of all analytes in one table"));
+    connect(m_all, &QPushButton::toggled, this, &LayoutPage::showSeries);
+    words->addWidget(m_all);
     card->body()->addLayout(words);
     m_anchor = new QCheckBox(tr("Anchor"), card);
     m_anchor->setObjectName(QStringLiteral("anchor"));
@@ -162,6 +168,8 @@ QWidget* LayoutPage::makeSeriesCard() {
     card->titleRow()->insertWidget(1, m_anchor);
     m_picture = new SeriesPicture(m_workspace, card);
     card->body()->addWidget(m_picture, 1);
+    m_table = new SeriesTable(m_workspace, card);
+    card->body()->addWidget(m_table, 1);
 
     // Dividing begins with the highest level, multiplying with the lowest.
     connect(m_step, &QComboBox::currentIndexChanged, this,
@@ -348,6 +356,14 @@ void LayoutPage::applySeries() {
 
 /// Fills the words of the series from the levels when they form one.
 void LayoutPage::showSeries() {
+    const bool hasSeveral = m_workspace.batch().method.analytes.size() > 1;
+    m_all->setVisible(hasSeveral);
+    const bool areAllShown = hasSeveral && m_all->isChecked();
+    m_picture->setVisible(!areAllShown);
+    m_table->setVisible(areAllShown);
+    if (areAllShown) {
+        m_table->refresh();
+    }
     const auto numbers = m_workspace.index().numbersOf(Role::Standard);
     std::vector<double> levels;
     for (const int number : numbers) {

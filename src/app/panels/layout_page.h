@@ -14,6 +14,7 @@ class Choice;
 class CarrierView;
 class SamplesCard;
 class SeriesPicture;
+class SeriesTable;
 
 /// What sits in each well: roles painted onto the plate, the standard series, samples with names and dilutions.
 class LayoutPage : public Page {
@@ -65,6 +66,8 @@ private:
     QLineEdit* m_factor = nullptr;
     QLineEdit* m_levels = nullptr;
     SeriesPicture* m_picture = nullptr;
+    SeriesTable* m_table = nullptr; ///< in its place, for all analytes
+    QPushButton* m_all = nullptr;
     QCheckBox* m_anchor = nullptr;
     SamplesCard* m_samples = nullptr;
 };
