@@ -1,4 +1,6 @@
 // Files of traces taken in: runs, channels, sweeps, folders, and what is corrected by hand.
+#include "nuvat/workflow/apply_method.h"
+#include "nuvat/workflow/export.h"
 #include "nuvat/workflow/trace_import.h"
 
 #include "support/reference.h"
@@ -152,6 +154,56 @@ TEST_F(TraceImport, PlatesAreReadOneAfterTheOther) {
     ASSERT_TRUE(pasted);
     EXPECT_EQ(pasted->traces.size(), 1u);
     EXPECT_EQ(readPasted(plate)->plates.size(), 1u);
+}
+
+// A method of traces, a new file: the same layout, and the digits of the batch that it came from.
+TEST_F(TraceImport, AMethodIsAppliedToFurtherRuns) {
+    const auto demo = demoBatch("esters", m_folder / "esters.nuvat");
+    ASSERT_TRUE(demo) << demo.error().text();
+    const auto file = std::filesystem::path(NUVAT_DEMO_DIR) / "esters" / "esters.tsv";
+    const auto made = applyMethod(m_folder / "esters.nuvat", {file}, m_folder / "next.nuvat");
+    ASSERT_TRUE(made) << made.error().text();
+    const Batch& batch = made->document->batch();
+    EXPECT_EQ(batch.places, demo->document->batch().places);
+    EXPECT_EQ(batch.runs.at({9, 0}).name, "Cider base, vat 2");
+    const Evaluation was = evaluate(demo->document->batch()), is = evaluate(batch);
+    for (int analyte = 1; analyte <= 4; ++analyte) {
+        ASSERT_EQ(is.analyte(analyte).results.size(), was.analyte(analyte).results.size());
+        for (std::size_t i = 0; i < is.analyte(analyte).results.size(); ++i) {
+            EXPECT_EQ(is.analyte(analyte).results[i].result, was.analyte(analyte).results[i].result);
+        }
+    }
+    EXPECT_NE(evaluationJson(batch, is).find("\"tailing5\""), std::string::npos) << "the peaks are in the JSON";
+    const auto plate = std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv";
+    EXPECT_EQ(applyMethod(m_folder / "esters.nuvat", {plate}, m_folder / "no.nuvat").error().code, "peaks.no-trace");
+    EXPECT_FALSE(std::filesystem::exists(m_folder / "no.nuvat"));
+}
+
+TEST_F(TraceImport, TheDemosGiveWhatTheyWereMadeOf) {
+    const auto esters = demoBatch("esters", {});
+    ASSERT_TRUE(esters);
+    const Evaluation got = evaluate(esters->document->batch());
+    // truth.csv: true concentrations of the six ciders, in the order of the analytes.
+    const double truth[6][4] = {{41, 3.1, 0.62, 0.48}, {58, 5.4, 1.10, 0.91},  {22, 1.3, 0.31, 0},
+                                {73, 8.8, 1.72, 1.35}, {87, 12.4, 2.31, 1.90}, {138, 14.9, 3.05, 2.44}};
+    for (int analyte = 1; analyte <= 4; ++analyte) {
+        for (int sample = 1; sample <= 6; ++sample) {
+            const SampleResult* result = got.analyte(analyte).result({Role::Unknown, sample});
+            const double wanted = truth[sample - 1][analyte - 1];
+            ASSERT_NE(result, nullptr);
+            if (wanted == 0) {
+                EXPECT_FALSE(result->readOff.x) << "not found, not 0";
+            } else {
+                EXPECT_NEAR(*result->readOff.x, wanted, 0.06 * wanted) << analyte << " of sample " << sample;
+            }
+        }
+    }
+    const auto ascorbic = demoBatch("ascorbic-acid", {});
+    ASSERT_TRUE(ascorbic);
+    const AnalyteEvaluation acid = evaluate(ascorbic->document->batch()).analyte(1);
+    ASSERT_EQ(acid.results.size(), 2u);
+    EXPECT_NEAR(*acid.results[0].result, 31.5, 1.5);
+    EXPECT_NEAR(*acid.results[1].result, 9.2, 0.5);
 }
 
 class Cancelled : public Progress {

@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/value_formula.h"
 #include "nuvat/store/batch_file.h"
+#include "nuvat/workflow/trace_import.h"
 
 #include <algorithm>
 
@@ -42,6 +43,44 @@ int keyOfChannel(const Batch& batch, const std::string& channel) {
     return batch.readings.empty() ? 0 : batch.readings.begin()->first;
 }
 
+/// Runs in the place of the pattern's: the layout of its list, run by run, as far as there are runs.
+Result<void> applyToRuns(const Batch& pattern, const std::vector<std::filesystem::path>& data, Document& document,
+                         std::vector<std::string>& notes) {
+    NoProgress progress;
+    std::vector<ImportedRun> runs;
+    const auto files = filesIn(data);
+    const auto read = readNext(files, progress);
+    if (!read || !read->errors.empty() || !read->plates.empty() || read->count < files.size()) {
+        return !read ? tl::unexpected(read.error())
+               : !read->errors.empty()
+                   ? tl::unexpected(read->errors.front())
+                   : fail("peaks.no-trace",
+                          files[std::min(read->count, files.size() - 1)].string() + " holds no trace.",
+                          "Give files of traces alone: the method takes peaks.");
+    }
+    for (const TraceFile& file : read->traces) {
+        auto own = runsOf(file, pattern.method.traceRecipe);
+        if (!own) {
+            return tl::unexpected(own.error());
+        }
+        runs.insert(runs.end(), own->begin(), own->end());
+        notes.insert(notes.end(), file.content.warnings.begin(), file.content.warnings.end());
+    }
+    if (auto taken = document.apply(importRuns(document.batch(), runs, document.now())); !taken) {
+        return taken;
+    }
+    const int list = document.batch().inUse.begin()->first.carrier;
+    const int rows = document.batch().carriers.at(list).rows;
+    Command layout;
+    layout.label = "Layout of the method";
+    for (const auto& [place, group] : pattern.places) {
+        if (pattern.hasTraces(place.carrier) && place.row < rows) {
+            layout.changes.emplace_back(PlaceChange{{place.row, 0, list}, std::nullopt, group});
+        }
+    }
+    return layout.changes.empty() ? Result<void>() : document.apply(layout);
+}
+
 } // namespace
 
 Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::vector<std::filesystem::path>& data,
@@ -58,9 +97,12 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     fresh.batch.info.channel.clear();
     fresh.batch.info.note.clear();
     fresh.batch.method = pattern.method;
-    fresh.batch.carriers = pattern.carriers;
-    fresh.batch.runs = pattern.runs;
-    fresh.batch.places = pattern.places;
+    const bool isOfTraces = pattern.hasTraces();
+    if (!isOfTraces) {
+        fresh.batch.carriers = pattern.carriers;
+        fresh.batch.runs = pattern.runs;
+        fresh.batch.places = pattern.places;
+    }
     fresh.batch.levels = pattern.levels;
     fresh.batch.qcs = pattern.qcs;
     fresh.batch.samples = pattern.samples;
@@ -69,7 +111,12 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     std::vector<Slot> slots = slotsOf(pattern);
     NoProgress progress;
     std::vector<std::string> notes = source->notes;
-    for (const auto& path : data) {
+    if (isOfTraces) {
+        if (auto applied = applyToRuns(pattern, data, document, notes); !applied) {
+            return tl::unexpected(applied.error());
+        }
+    }
+    for (const auto& path : isOfTraces ? std::vector<std::filesystem::path>{} : data) {
         const auto reads = readPlateFile(path, progress);
         if (!reads) {
             return tl::unexpected(reads.error());
@@ -85,7 +132,9 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
             }
         }
     }
-    if (auto used = document.apply(useReading(document.batch(), keyOfChannel(document.batch(), pattern.info.channel)));
+    if (auto used = isOfTraces ? Result<void>()
+                               : document.apply(useReading(document.batch(),
+                                                           keyOfChannel(document.batch(), pattern.info.channel)));
         !used) {
         return tl::unexpected(used.error());
     }

@@ -100,13 +100,29 @@ Json readOffJson(const ReadOff& read) {
             {"high", number(read.high)}};
 }
 
-Json resultJson(const Batch& batch, const SampleResult& r) {
+/// Where the peak of a place was found and what was measured of it; nothing where the response is of no peak.
+void addPeak(const AnalyteEvaluation& evaluation, Place place, Json& out) {
+    if (const auto found = evaluation.peaks.find(place); found != evaluation.peaks.end()) {
+        const Peak& peak = found->second;
+        out["peak"] = {{"apex", peak.apex},
+                       {"start", peak.start},
+                       {"end", peak.end},
+                       {"height", peak.height},
+                       {"area", peak.area},
+                       {"tailing5", number(peak.tailing5)},
+                       {"platesHalf", number(peak.platesHalf)},
+                       {"resolutionHalf", number(peak.resolutionHalf)}};
+    }
+}
+
+Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& r) {
     Json replicates = Json::array();
     for (const ReplicateResult& replicate : r.replicates) {
         Json one = placeJson(batch, replicate.place);
         one["state"] = stateName(replicate.state);
         one["response"] = number(replicate.response);
         one["readOff"] = readOffJson(replicate.readOff);
+        addPeak(evaluation, replicate.place, one);
         replicates.push_back(std::move(one));
     }
     return {{"place", shortName(batch, r.group)},
@@ -214,6 +230,7 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
         one["residual"] = number(s.fitted ? std::optional(s.y - *s.fitted) : std::nullopt);
         one["backCalculated"] = number(s.backCalculated);
         one["errorPercent"] = number(s.errorPercent);
+        addPeak(evaluation, s.place, one);
         standards.push_back(std::move(one));
     }
     out["standards"] = standards;
@@ -222,7 +239,7 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
                     {"uloq", number(evaluation.range.uloq)}};
     Json results = Json::array();
     for (const SampleResult& r : evaluation.results) {
-        results.push_back(resultJson(batch, r));
+        results.push_back(resultJson(batch, evaluation, r));
     }
     out["results"] = results;
     out["criteria"] = criteriaJson(batch, evaluation.criteria);
