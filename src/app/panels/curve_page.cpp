@@ -160,9 +160,11 @@ QWidget* CurvePage::makeStandards() {
     m_standards = new ColumnsModel(
         {{tr("Place"), false, 82,
           [this](int row) {
-              return QStringLiteral("S%1  %2%3")
-                  .arg(standardAt(row).level)
-                  .arg(text(shortPlaceName(m_workspace.batch(), standardAt(row).place)),
+              const Assignment group = m_workspace.batch().at(standardAt(row).place);
+              return QStringLiteral("%1  %2%3")
+                  .arg(group.role == Role::Standard ? QStringLiteral("S%1").arg(standardAt(row).level)
+                                                    : text(shortName(m_workspace.batch(), group)),
+                       text(shortPlaceName(m_workspace.batch(), standardAt(row).place)),
                        standardAt(row).isUsed ? QString() : tr("  out"));
           },
           [this](int row, int role) {

@@ -149,15 +149,16 @@ QWidget* LayoutPage::makeSeriesCard() {
     m_levels = makeField(QStringLiteral("seriesLevels"), 32, card);
     words->addWidget(m_ends);
     words->addWidget(m_first);
-    words->addWidget(makeLabel(tr("each next"), "mute", card));
+    words->addWidget(makeLabel(tr("then"), "mute", card));
     words->addWidget(m_step);
     words->addWidget(m_factor);
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
     words->addStretch();
-    m_all = makeButton(tr("All analytes"), "normal", QStringLiteral("seriesAll"), card);
+    m_all = makeButton(tr("All"), "normal", QStringLiteral("seriesAll"), card);
     m_all->setCheckable(true);
     m_all->setToolTip(tr("The series of all analytes in one table"));
+    m_all->setAccessibleName(tr("All analytes"));
     connect(m_all, &QPushButton::toggled, this, &LayoutPage::showSeries);
     words->addWidget(m_all);
     card->body()->addLayout(words);

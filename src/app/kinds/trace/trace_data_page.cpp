@@ -173,6 +173,7 @@ void TraceDataPage::show(Show what) {
     m_stack->setCurrentIndex(what == Show::Wall ? 1 : 0);
     m_page->setText(m_wall->pageText());
     showTraces();
+    Q_EMIT factsChanged(); // other keys matter
 }
 
 /// The runs that are overlaid: those that are selected, all where none or one is.
