@@ -254,6 +254,41 @@ TEST(Traces, AnEditMeasuresOneTraceAndTheDigitsAreTheSame) {
     }
 }
 
+TEST(Traces, OneAndTwoThreadsGiveEqualBits) {
+    const Batch batch = traceBatch();
+    Evaluator one(1), two(2);
+    const auto a = one.evaluate(batch), b = two.evaluate(batch);
+    for (int analyte = 1; analyte <= 2; ++analyte) {
+        const AnalyteEvaluation& first = a->analyte(analyte);
+        const AnalyteEvaluation& second = b->analyte(analyte);
+        EXPECT_EQ(first.responses, second.responses);
+        EXPECT_EQ(first.fit.parameters, second.fit.parameters);
+        for (std::size_t i = 0; i < first.results.size(); ++i) {
+            EXPECT_EQ(first.results[i].result, second.results[i].result);
+            EXPECT_EQ(first.results[i].low, second.results[i].low);
+        }
+    }
+}
+
+TEST(Traces, WhatIsDrawnStaysWhenARunIsReadAgain) {
+    Batch batch = traceBatch();
+    const Slot slot = slotOf(2);
+    apply(batch, drawOn(batch, {slot}, {{PeakEditKind::Bounds, 60, 52, 66, 0, 0}, "the tail", 5}));
+    const double drawn = *evaluate(batch).analyte(1).at(*slot.place).raw;
+    Reading again = *batch.readings.at(batch.inUse.at(slot));
+    again.payload = Payload::of(test::chromatogram(2.5, 2, 123));
+    const int before = batch.inUse.at(slot), key = batch.readings.rbegin()->first + 1;
+    Command command;
+    command.changes.emplace_back(ReadingChange{key, std::nullopt, again});
+    command.changes.emplace_back(InUseChange{slot, InUse{before}, InUse{key}});
+    applyChanges(batch, command, false);
+    ASSERT_TRUE(validate(batch));
+    const Evaluation evaluation = evaluate(batch);
+    ASSERT_EQ(batch.handEdits.count(slot), 1u);
+    EXPECT_NEAR(evaluation.analyte(1).at(*slot.place).stretch->to, 66, 1e-9);
+    EXPECT_NEAR(*evaluation.analyte(1).at(*slot.place).raw / drawn, 2.5 / 2, 0.01);
+}
+
 TEST(Traces, ExclusionsHoldForTraces) {
     Batch batch = traceBatch();
     apply(batch, excludePlaces(batch, {{3, 0}}, "air bubble", 5));

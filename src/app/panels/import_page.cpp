@@ -8,7 +8,6 @@
 #include <QHBoxLayout>
 #include <QLineEdit>
 #include <QPainter>
-#include <QScrollArea>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -137,14 +136,7 @@ ImportPage::ImportPage(QWidget* parent) : QWidget(parent) {
     bottom->setSpacing(frame::kGap);
     const auto addCard = [&](const QString& title, const char* name) {
         auto* card = new Card(title, this);
-        auto* scroll = new QScrollArea(card);
-        scroll->setWidgetResizable(true);
-        auto* label = makeLabel({}, "value", scroll);
-        label->setObjectName(QString::fromLatin1(name));
-        label->setWordWrap(true);
-        label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-        scroll->setWidget(label);
-        card->body()->addWidget(scroll);
+        auto* label = addScrollingText(*card, QString::fromLatin1(name));
         bottom->addWidget(card, 1);
         return label;
     };

@@ -9,7 +9,6 @@
 
 #include <algorithm>
 #include <QHBoxLayout>
-#include <QScrollArea>
 #include <QVBoxLayout>
 #include <set>
 
@@ -18,18 +17,6 @@ namespace nuvat {
 namespace {
 
 constexpr std::size_t kMostShown = 60;
-
-QLabel* addText(Card* card, const char* name) {
-    auto* scroll = new QScrollArea(card);
-    scroll->setWidgetResizable(true);
-    auto* label = makeLabel({}, "value", scroll);
-    label->setObjectName(QString::fromLatin1(name));
-    label->setWordWrap(true);
-    label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
-    scroll->setWidget(label);
-    card->body()->addWidget(scroll);
-    return label;
-}
 
 } // namespace
 
@@ -51,9 +38,9 @@ TraceImportPage::TraceImportPage(QWidget* parent) : QWidget(parent) {
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
     auto* header = new Card(tr("What the file says of itself"), this);
-    m_header = addText(header, "traceImportHeader");
+    m_header = addScrollingText(*header, QStringLiteral("traceImportHeader"));
     auto* warnings = new Card(tr("To look at"), this);
-    m_warnings = addText(warnings, "traceImportWarnings");
+    m_warnings = addScrollingText(*warnings, QStringLiteral("traceImportWarnings"));
     bottom->addWidget(header, 1);
     bottom->addWidget(warnings, 1);
     outer->addLayout(bottom, 3);

@@ -6,6 +6,7 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <QPainterPath>
+#include <QScrollArea>
 #include <QVBoxLayout>
 #include <QWheelEvent>
 
@@ -130,6 +131,18 @@ bool startsNumber(const QKeyEvent& event) {
     const QString typed = event.text();
     return !(event.modifiers() & (Qt::ControlModifier | Qt::AltModifier)) && typed.size() == 1 &&
            (typed[0].isDigit() || typed[0] == u'.' || typed[0] == u',');
+}
+
+QLabel* addScrollingText(Card& card, const QString& objectName) {
+    auto* scroll = new QScrollArea(&card);
+    scroll->setWidgetResizable(true);
+    auto* label = makeLabel({}, "value", scroll);
+    label->setObjectName(objectName);
+    label->setWordWrap(true);
+    label->setAlignment(Qt::AlignTop | Qt::AlignLeft);
+    scroll->setWidget(label);
+    card.body()->addWidget(scroll);
+    return label;
 }
 
 } // namespace nuvat

@@ -67,6 +67,8 @@ inline QString notDefined() {
 }
 
 QLabel* makeLabel(const QString& text, const char* kind, QWidget* parent);
+/// A text in a card that wraps and scrolls.
+QLabel* addScrollingText(Card& card, const QString& objectName);
 /// A text for a tool tip that shows it as it is, also when it looks like markup.
 QString plainTip(const QString& text);
 QPushButton* makeButton(const QString& text, const char* kind, const QString& objectName, QWidget* parent);

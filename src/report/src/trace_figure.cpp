@@ -70,7 +70,7 @@ public:
         closeColumn();
         m_points << QPointF(atX, atY);
         m_column = column;
-        m_low = m_high = atY;
+        m_low = m_high = m_first = atY;
         m_last = {atX, atY};
         m_count = 1;
     }
@@ -87,7 +87,10 @@ private:
     void closeColumn() {
         if (m_count > 1) {
             if (m_count > 2) {
-                m_points << QPointF(m_last.x(), m_low) << QPointF(m_last.x(), m_high);
+                // On a flank the way goes on; the other way round it would run back and forth.
+                const bool isRising = m_last.y() < m_first;
+                m_points << QPointF(m_last.x(), isRising ? m_high : m_low)
+                         << QPointF(m_last.x(), isRising ? m_low : m_high);
             }
             m_points << m_last;
         }
@@ -95,7 +98,7 @@ private:
     QPainter& m_painter;
     const TraceAxes& m_axes;
     QPolygonF m_points;
-    double m_column = 0, m_low = 0, m_high = 0;
+    double m_column = 0, m_low = 0, m_high = 0, m_first = 0; ///< of the pixel column
     QPointF m_last;
     int m_count = 0;
 };

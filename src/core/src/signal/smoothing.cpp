@@ -1,22 +1,31 @@
 #include "nuvat/core/signal/smoothing.h"
 
+#include <array>
 #include <stdexcept>
 
 namespace nuvat {
 
 namespace {
 
-/// The Gram polynomial of order k over -m..m at i, or its s-th derivative (P. A. Gorry 1990, equation 9).
-double gram(int i, int m, int k, int s) {
-    if (k < 0 || (k == 0 && s > 0)) {
-        return 0;
+constexpr std::size_t kOrders = 12; ///< 0 to 11
+
+using Orders = std::array<double, kOrders>;
+
+/// The Gram polynomials of orders 0 to `most` over -m..m at i, or their s-th derivatives (P. A. Gorry 1990, equation
+/// 9).
+Orders gram(int i, int m, int most, int s) {
+    Orders lower{}, now{};
+    for (int j = 0; j <= s; ++j) {
+        lower = now;
+        now[0] = j == 0 ? 1 : 0;
+        for (int k = 1; k <= most; ++k) {
+            const auto at = static_cast<std::size_t>(k);
+            const double scale = k * (2.0 * m - k + 1);
+            now[at] = (4.0 * k - 2) / scale * (i * now[at - 1] + (j > 0 ? j * lower[at - 1] : 0)) -
+                      (k > 1 ? (k - 1) * (2.0 * m + k) / scale * now[at - 2] : 0);
+        }
     }
-    if (k == 0) {
-        return 1;
-    }
-    const double scale = k * (2.0 * m - k + 1);
-    return (4.0 * k - 2) / scale * (i * gram(i, m, k - 1, s) + (s > 0 ? s * gram(i, m, k - 1, s - 1) : 0)) -
-           (k - 1) * (2.0 * m + k) / scale * gram(i, m, k - 2, s);
+    return now;
 }
 
 /// a (a-1) … (a-b+1)
@@ -36,20 +45,56 @@ double applied(const std::vector<double>& weights, const double* y) {
     return out;
 }
 
+/// What each order counts in a smoothed value.
+Orders orderScales(Smoothing smoothing) {
+    const int m = smoothing.window / 2;
+    Orders out{};
+    for (int k = 0; k <= smoothing.order; ++k) {
+        out[static_cast<std::size_t>(k)] =
+            ((2 * k + 1) * fallingFactorial(2 * m, k) / fallingFactorial(2 * m + k + 1, k + 1));
+    }
+    return out;
+}
+
+/// The polynomial through a window at its first or last half: the share of each order is found once, and then each
+/// value costs no more than the orders.
+void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast, double* out) {
+    const int m = smoothing.window / 2;
+    const auto orders = static_cast<std::size_t>(smoothing.order) + 1;
+    Orders shares{};
+    for (int i = -m; i <= m; ++i) {
+        const Orders values = gram(i, m, smoothing.order, 0);
+        for (std::size_t k = 0; k < orders; ++k) {
+            shares[k] += values[k] * y[i + m];
+        }
+    }
+    const Orders scales = orderScales(smoothing);
+    for (int j = 0; j < m; ++j) {
+        const Orders values = gram(isLast ? j + 1 : j - m, m, smoothing.order, derivative);
+        out[j] = 0;
+        for (std::size_t k = 0; k < orders; ++k) {
+            out[j] += scales[k] * shares[k] * values[k];
+        }
+    }
+}
+
 } // namespace
 
 std::vector<double> savitzkyGolayWeights(Smoothing smoothing, int derivative, int at) {
     if (smoothing.window < 3 || smoothing.window % 2 == 0 || smoothing.order < 1 ||
-        smoothing.order >= smoothing.window || derivative < 0 || derivative > smoothing.order) {
+        smoothing.order >= smoothing.window || smoothing.order >= static_cast<int>(kOrders) || derivative < 0 ||
+        derivative > smoothing.order) {
         throw std::invalid_argument("window or order of the smoothing out of range");
     }
     const int m = smoothing.window / 2;
+    const Orders scales = orderScales(smoothing);
+    const Orders there = gram(at, m, smoothing.order, derivative);
     std::vector<double> out;
     for (int i = -m; i <= m; ++i) {
+        const Orders here = gram(i, m, smoothing.order, 0);
         double weight = 0;
-        for (int k = 0; k <= smoothing.order; ++k) {
-            weight += (2 * k + 1) * fallingFactorial(2 * m, k) / fallingFactorial(2 * m + k + 1, k + 1) *
-                      gram(i, m, k, 0) * gram(at, m, k, derivative);
+        for (std::size_t k = 0; k <= static_cast<std::size_t>(smoothing.order); ++k) {
+            weight += scales[k] * here[k] * there[k];
         }
         out.push_back(weight);
     }
@@ -68,11 +113,8 @@ std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing
     for (std::size_t i = m; i + m < n; ++i) {
         out[i] = applied(middle, &y[i - m]);
     }
-    for (std::size_t k = 0; k < m; ++k) {
-        const int at = static_cast<int>(k) - static_cast<int>(m);
-        out[k] = applied(savitzkyGolayWeights(smoothing, derivative, at), &y[0]);
-        out[n - 1 - k] = applied(savitzkyGolayWeights(smoothing, derivative, -at), &y[n - window]);
-    }
+    smoothEnd(&y[0], smoothing, derivative, false, &out[0]);
+    smoothEnd(&y[n - window], smoothing, derivative, true, &out[n - m]);
     return out;
 }
 
