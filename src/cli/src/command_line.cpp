@@ -171,7 +171,7 @@ int demoCommand(const Options& options, std::ostream&, std::ostream& err) {
     if (!options.places().empty() || !options.has("--out")) {
         return misused(err, "demo takes --out and the file to make.", helpOf("demo"));
     }
-    const auto made = demoBatch(options.text("--out"));
+    const auto made = demoBatch(options.has("--name") ? options.text("--name") : "patulin", options.text("--out"));
     return made ? kDone : explain(err, made.error());
 }
 
@@ -204,7 +204,7 @@ const std::vector<BatchCommand>& batchCommands() {
         {"evaluate", {}, {"--csv", "--json"}, kMostFiles, evaluateCommand},
         {"apply", {"--out"}, {"--force"}, kMostFiles, applyCommand},
         {"export", {"--out"}, {"--csv", "--json", "--xlsx", "--pdf", "--force"}, 1, exportCommand},
-        {"demo", {"--out"}, {}, 0, demoCommand},
+        {"demo", {"--out", "--name"}, {}, 0, demoCommand},
         {"report", {"--out"}, {"--force"}, 1, reportCommand},
     };
     return commands;
