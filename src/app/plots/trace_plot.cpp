@@ -53,6 +53,10 @@ TracePlot::TracePlot(QWidget* parent) : QWidget(parent) {
 
 void TracePlot::setTraces(std::vector<PlottedTrace> traces, const QString& xTitle, const QString& yTitle) {
     const bool isSame = !m_traces.empty() && !traces.empty() && m_traces.front().trace == traces.front().trace;
+    const bool canGoOn = !traces.empty() && traces.front().measured && traces.front().trace;
+    if (!canGoOn && m_drag != Drag::None) {
+        cancelDrag();
+    }
     m_traces = std::move(traces);
     m_xTitle = xTitle;
     m_yTitle = yTitle;
@@ -254,8 +258,8 @@ void TracePlot::preview(const PeakEdit& edit) {
     m_pending = edit;
     std::vector<PeakEdit> edits = first.measured->edits;
     edits.push_back(edit);
-    m_preview = std::make_shared<const MeasuredTrace>(
-        measureTrace(first.measured->payload, first.trace, first.measured->rule, std::move(edits)));
+    m_preview = std::make_shared<const MeasuredTrace>(measureTrace(
+        first.measured->payload, first.trace, first.measured->rule, std::move(edits), first.measured.get()));
     update();
 }
 
@@ -308,7 +312,9 @@ void TracePlot::mouseMoveEvent(QMouseEvent* event) {
     case Drag::None:
         break;
     case Drag::Handle:
-        if ((m_pointer - m_pressed).manhattanLength() > 2 || m_pending) {
+        if (m_handle->peak >= m_traces.front().measured->features.peaks.size()) {
+            cancelDrag(); // an undo meanwhile took the peak away
+        } else if ((m_pointer - m_pressed).manhattanLength() > 2 || m_pending) {
             preview(editOf(*m_handle, m_pointer));
         }
         break;

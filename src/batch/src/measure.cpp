@@ -35,6 +35,7 @@ struct Task {
     std::shared_ptr<const MeasuredTrace>* trace = nullptr;
     const SignalRule* rule = nullptr;
     std::vector<PeakEdit> edits;
+    std::shared_ptr<const MeasuredTrace> before; ///< the trace by another rule, or nullptr
 };
 
 } // namespace
@@ -45,7 +46,7 @@ const Grid* Measured::grid(const Reading& reading) const {
 }
 
 MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const SignalRule& rule,
-                           std::vector<PeakEdit> edits) {
+                           std::vector<PeakEdit> edits, const MeasuredTrace* before) {
     MeasuredTrace out{id, rule, std::move(edits), {}, {}, {}, {}, {}};
     if (trace == nullptr) {
         out.problem = "it cannot be read from the batch file";
@@ -60,7 +61,9 @@ MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trac
             value = -value;
         }
     }
-    auto features = measurePeaks(x, y, rule.peaks, out.edits);
+    const bool isKnown = before && before->payload == id && before->problem.empty();
+    auto features =
+        measurePeaks(x, y, rule.peaks, out.edits, isKnown ? std::optional(before->features.noise) : std::nullopt);
     if (features) {
         out.features = std::move(*features);
     } else {
@@ -87,7 +90,8 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
                 known->second->edits == edits) {
                 target = known->second;
             } else {
-                tasks.push_back({&payload, nullptr, &target, &rule, std::move(edits)});
+                tasks.push_back({&payload, nullptr, &target, &rule, std::move(edits),
+                                 known == before.traces.end() ? nullptr : known->second});
             }
             continue;
         }
@@ -95,7 +99,7 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         if (const auto known = before.grids.find(payload.id()); isNew && known != before.grids.end()) {
             target->second = known->second;
         } else if (isNew) {
-            tasks.push_back({&payload, &target->second, nullptr, nullptr, {}});
+            tasks.push_back({&payload, &target->second, nullptr, nullptr, {}, nullptr});
         }
     }
     shareOut(tasks.size(), processors, {}, [&](std::size_t i) {
@@ -103,8 +107,8 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         if (task.grid != nullptr) {
             *task.grid = task.payload->grid();
         } else {
-            *task.trace = std::make_shared<const MeasuredTrace>(
-                measureTrace(task.payload->id(), task.payload->trace(), *task.rule, std::move(task.edits)));
+            *task.trace = std::make_shared<const MeasuredTrace>(measureTrace(
+                task.payload->id(), task.payload->trace(), *task.rule, std::move(task.edits), task.before.get()));
         }
     });
     return out;

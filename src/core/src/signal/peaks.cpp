@@ -32,8 +32,8 @@ public:
     Measuring(std::span<const double> x, std::span<const double> y, const PeakRules& rules)
         : m_rules(rules), m_trace{x, y}, m_signal(y) {}
 
-    Result<TraceFeatures> run(std::span<const PeakEdit> edits) {
-        m_noise = noiseOf(m_trace.y);
+    Result<TraceFeatures> run(std::span<const PeakEdit> edits, const std::optional<Noise>& known) {
+        m_noise = known ? *known : noiseOf(m_trace.y);
         smooth();
         if (auto set = setBackground(); !set) {
             return tl::unexpected(set.error());
@@ -470,14 +470,14 @@ std::optional<PeakEditKind> peakEditKindFromName(std::string_view text) {
 }
 
 Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules,
-                                   std::span<const PeakEdit> edits) {
+                                   std::span<const PeakEdit> edits, const std::optional<Noise>& noise) {
     if (x.size() != y.size()) {
         throw std::invalid_argument("x and y differ in length");
     }
     if (x.size() < 3) {
         return fail("trace.too-short", "The trace has fewer than three samples.");
     }
-    return Measuring(x, y, rules).run(edits);
+    return Measuring(x, y, rules).run(edits, noise);
 }
 
 } // namespace nuvat

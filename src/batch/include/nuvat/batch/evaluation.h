@@ -219,8 +219,9 @@ struct MeasuredTrace {
 };
 
 /// Measures one trace. @param trace nullptr where its payload cannot be read; then `problem` says so
+/// @param before the same trace by another rule or other edits, or nullptr: its noise is known
 MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const SignalRule& rule,
-                           std::vector<PeakEdit> edits);
+                           std::vector<PeakEdit> edits, const MeasuredTrace* before = nullptr);
 
 /// All that follows from a batch.
 struct Evaluation {

@@ -145,8 +145,10 @@ struct TraceFeatures {
 /// Sources of the metrics: European Pharmacopoeia 2.2.46, IUPAC Nomenclature for chromatography, Pure Appl. Chem. 65
 ///         (1993) 819-872.
 /// Checked: tests/reference/peaks_test.cpp, voltammetry_test.cpp. Cost O(n), three passes without options.
-/// @param edits are done to what was found, one after the other
+/// @param edits are done to what was found, one after the other; @param noise of y, where it is known from before: it
+/// is
+///        two fifths of the work, and no rule changes it
 Result<TraceFeatures> measurePeaks(std::span<const double> x, std::span<const double> y, const PeakRules& rules,
-                                   std::span<const PeakEdit> edits = {});
+                                   std::span<const PeakEdit> edits = {}, const std::optional<Noise>& noise = {});
 
 } // namespace nuvat
