@@ -130,9 +130,9 @@ Foot footOf(const Flank& flank, std::size_t limit, std::size_t halfWidth, double
             return block > 0 && 10 * blocks.from[block] <= 6 * steps;
         };
         std::size_t foot = kneeOf(blocks, tolerance, false);
-        if (const std::size_t steady = kneeOf(blocks, tolerance, true);
-            !isStraightFrom(foot) && isStraightFrom(steady)) {
-            foot = steady * 130 / 100; // it lies close in: see decision 0015
+        if (!isStraightFrom(foot)) {
+            const std::size_t steady = kneeOf(blocks, tolerance, true);
+            foot = isStraightFrom(steady) ? steady * 130 / 100 : foot; // it lies close in: see decision 0015
         }
         const bool isStraightBeyond = isStraightFrom(foot);
         const bool isNearlyStraight = foot > 0 && foot + 2 < blocks.count;
