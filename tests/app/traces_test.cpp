@@ -144,7 +144,7 @@ TEST_F(TraceWindow, TheEndOfAPeakIsDraggedAndTakenBack) {
     EXPECT_LT(areaOf(1), 0.9 * before) << "the tail was cut off";
     EXPECT_EQ(areaOf(2), other) << "other runs stay as they were";
     EXPECT_TRUE(isOnScreen("takeBack"));
-    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("drawn on by hand")));
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("drawn by hand")));
     // It stays when the rules change.
     typeInto("leastHeight", QStringLiteral("12"));
     EXPECT_LT(areaOf(1), 0.9 * before);

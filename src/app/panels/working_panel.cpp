@@ -224,9 +224,14 @@ void WorkingPanel::showButtons(Rows& rows) {
     if (!selection.places.empty()) {
         rows.push_back({.kind = Kind::Heading, .text = tr("What you can do"), .above = 17});
     }
-    m_exclude->setText(isOne ? tr("Exclude this well…  X") : tr("Exclude these wells…  X"));
+    const bool isList = m_workspace.carrier().kind == CarrierKind::RunList;
+    m_exclude->setText(isList  ? (isOne ? tr("Exclude this run…  X") : tr("Exclude these runs…  X"))
+                       : isOne ? tr("Exclude this well…  X")
+                               : tr("Exclude these wells…  X"));
+    m_showPlate->setText(isList ? tr("Show in the list") : tr("Show on the plate"));
     m_exclude->setVisible(canExclude);
-    m_restore->setText(isOne ? tr("Restore this well  X") : tr("Restore what is excluded"));
+    m_restore->setText(isOne ? (isList ? tr("Restore this run  X") : tr("Restore this well  X"))
+                             : tr("Restore what is excluded"));
     m_restore->setVisible(canRestore);
     m_showPlate->setVisible(!selection.places.empty());
     m_showCurve->setVisible(!selection.places.empty() && selection.group && selection.group->role != Role::Blank);

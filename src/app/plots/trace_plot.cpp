@@ -46,7 +46,7 @@ std::optional<std::pair<double, double>> seenY(const PlottedTrace& one, double l
 
 TracePlot::TracePlot(QWidget* parent) : QWidget(parent) {
     setMouseTracking(true);
-    setFocusPolicy(Qt::StrongFocus);
+    setFocusPolicy(Qt::NoFocus); // its keys are the page's, and arrows stay with the runs
     setMinimumSize(240, 140);
     setAccessibleName(tr("Traces"));
 }
@@ -237,6 +237,16 @@ const Peak* TracePlot::peakAt(double x) const {
     return best;
 }
 
+/// The apex of the highest peak of the trace between two x; without one their middle.
+double TracePlot::peakWithin(double from, double to) const {
+    const Peak* highest = nullptr;
+    for (const Peak& peak : m_traces.front().measured->features.peaks) {
+        const bool isIn = peak.apex > from && peak.apex < to;
+        highest = isIn && (!highest || peak.height > highest->height) ? &peak : highest;
+    }
+    return highest ? highest->apex : (from + to) / 2;
+}
+
 PeakEdit TracePlot::editOf(const Handle& handle, QPointF position) const {
     // The peak as it was when the drag began: what is dragged must not run away from itself.
     const Peak& peak = m_traces.front().measured->features.peaks.at(handle.peak);
@@ -323,7 +333,8 @@ void TracePlot::mouseMoveEvent(QMouseEvent* event) {
             const bool isForth = m_pointer.x() > m_pressed.x();
             const QPointF left = isForth ? m_pressed : m_pointer, right = isForth ? m_pointer : m_pressed;
             const double from = where.valueX(left.x()), to = where.valueX(right.x());
-            preview({PeakEditKind::Line, (from + to) / 2, from, to, where.valueY(left.y()), where.valueY(right.y())});
+            preview(
+                {PeakEditKind::Line, peakWithin(from, to), from, to, where.valueY(left.y()), where.valueY(right.y())});
         }
         break;
     case Drag::Marker: {
@@ -362,12 +373,8 @@ void TracePlot::mouseReleaseEvent(QMouseEvent*) {
     } else if (was == Drag::Band) {
         finishBand();
     } else if ((was == Drag::Handle || was == Drag::Line) && m_pending) {
-        PeakEdit edit = *m_pending;
+        const PeakEdit edit = *m_pending;
         m_pending.reset();
-        if (was == Drag::Line && m_preview) { // it holds on to the peak that it is below
-            const Peak* peak = peakAt(edit.at);
-            edit.at = peak ? peak->apex : edit.at;
-        }
         Q_EMIT drawn(edit);
     }
     m_preview.reset();

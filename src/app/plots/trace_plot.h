@@ -96,6 +96,7 @@ private:
     std::optional<Handle> handleNear(QPointF position) const;
     std::optional<int> markerNear(QPointF position) const;
     const Peak* peakAt(double x) const;
+    double peakWithin(double from, double to) const;
     PeakEdit editOf(const Handle& handle, QPointF position) const;
     void preview(const PeakEdit& edit);
     void beginDrag(QMouseEvent* event);

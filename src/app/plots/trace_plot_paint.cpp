@@ -54,11 +54,6 @@ void TracePlot::paintEvent(QPaintEvent*) {
     drawMarkers(painter, where);
     drawDrag(painter, where);
     drawHover(painter, where);
-    if (hasFocus()) {
-        painter.setPen(QPen(t.plum, 1, Qt::DotLine));
-        painter.setBrush(Qt::NoBrush);
-        painter.drawRect(QRectF(rect()).adjusted(0.5, 0.5, -0.5, -0.5));
-    }
 }
 
 void TracePlot::drawPeaks(QPainter& painter, const TraceAxes& where) const {

@@ -66,10 +66,16 @@ std::string unitOf(const PeakRule& rule, const Trace& trace) {
                                                         : trace.yUnit;
 }
 
-/// What was drawn by hand on the trace of a place.
-std::string handWords(const Batch& batch, Place place, const std::string& channel) {
-    const bool isDrawn = batch.handEdits.contains(Slot{place.carrier, place, channel});
-    return isDrawn ? ", drawn on by hand" : std::string();
+/// Whether something was drawn by hand on the stretch of a trace.
+std::string handWords(const Batch& batch, Place place, const std::string& channel, const Stretch& stretch) {
+    const auto edits = batch.handEdits.find(Slot{place.carrier, place, channel});
+    const auto touches = [&](const HandEdit& hand) {
+        const PeakEdit& edit = hand.edit;
+        return stretch.contains(edit.at) || (edit.from < stretch.to && edit.to > stretch.from);
+    };
+    const bool isDrawn =
+        edits != batch.handEdits.end() && std::any_of(edits->second.list.begin(), edits->second.list.end(), touches);
+    return isDrawn ? ", drawn by hand" : std::string();
 }
 
 std::string foundWords(const Response& response, const Trace& trace) {
@@ -101,7 +107,7 @@ void addPeak(const Batch& batch, const AnalyteEvaluation& evaluation, const Peak
             measured.lines.push_back(name + withUnit(formatFigures(*response.raw, kFigures), unitOf(rule, *trace)) +
                                      ", from " + formatFigures(response.stretch->from, kFigures) + " to " +
                                      formatFigures(response.stretch->to, kFigures) +
-                                     handWords(batch, place, rule.channel) +
+                                     handWords(batch, place, rule.channel, *response.stretch) +
                                      (response.state == ResponseState::Excluded ? ", excluded" : ""));
         } else if (!response.why.empty()) {
             measured.lines.push_back(name + response.why);

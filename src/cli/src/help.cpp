@@ -83,7 +83,9 @@ The response may also stand on the left of the formula: "y = a+b*x".
   --control          the values as a control series: rules, EWMA, CUSUM, moving range
   --limits-from N    centre and SD of the control series from its first N values; all where nothing is said
 )"},
-    Help{"demo", "makes a demo batch", R"(nuvat-cli demo --out BATCH [--name patulin|polyphenols|cuvettes|esters|ascorbic-acid]
+    Help{"demo", "makes a demo batch", R"(nuvat-cli demo --out BATCH [--name NAME]
+
+  --name NAME   patulin (where nothing is said), polyphenols, cuvettes, esters, ascorbic-acid
 )"},
     Help{"read", "what a file of an instrument holds, as JSON", R"(nuvat-cli read FILE
 

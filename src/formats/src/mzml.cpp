@@ -73,11 +73,11 @@ public:
         XML_SetCharacterDataHandler(m_parser, [](void* self, const XML_Char* text, int size) {
             static_cast<MzmlReader*>(self)->text({text, static_cast<std::size_t>(size)});
         });
-        XML_SetStartDoctypeDeclHandler(
-            m_parser, [](void* self, const XML_Char*, const XML_Char*, const XML_Char*, int) {
-                static_cast<MzmlReader*>(self)->stop(
-                    Error{"mzml.xml", "The file declares a document type, which mzML has not.", "Export the file again."});
-            });
+        XML_SetStartDoctypeDeclHandler(m_parser, [](void* self, const XML_Char*, const XML_Char*, const XML_Char*,
+                                                    int) {
+            static_cast<MzmlReader*>(self)->stop(
+                Error{"mzml.xml", "The file declares a document type, which mzML has not.", "Export the file again."});
+        });
     }
     ~MzmlReader() { XML_ParserFree(m_parser); }
     MzmlReader(const MzmlReader&) = delete;
@@ -131,7 +131,7 @@ private:
         if (m_depth++ == 0) {
             if (name != "mzML" && name != "indexedmzML") {
                 stop(Error{"mzml.root", "The file is XML, but its root is \"" + excerpt(name) + "\", not mzML.",
-                      "Choose an mzML file."});
+                           "Choose an mzML file."});
             }
             m_out.format = "mzML";
         }
@@ -173,8 +173,9 @@ private:
         if (!value || !(*value >= 0) || *value > static_cast<double>(kMostPoints) ||
             *value != static_cast<double>(static_cast<std::size_t>(*value))) {
             stop(Error{"mzml.array",
-                  m_what + " \"" + excerpt(m_id) + "\" says that it has " + excerpt(text) + " points, which cannot be.",
-                  "Export the file again."});
+                       m_what + " \"" + excerpt(m_id) + "\" says that it has " + excerpt(text) +
+                           " points, which cannot be.",
+                       "Export the file again."});
             return std::nullopt;
         }
         return static_cast<std::size_t>(*value);
@@ -229,15 +230,16 @@ private:
             const std::size_t expected = m_array->length.value_or(m_length);
             m_points += expected;
             if (m_points > 2 * kMostPoints) {
-                stop(Error{"mzml.too-large", "The file holds more than 50 million points.", "Export fewer runs a file."});
+                stop(Error{"mzml.too-large", "The file holds more than 50 million points.",
+                           "Export fewer runs a file."});
                 return;
             }
             auto values = decodeArray(m_text, m_array->code, expected);
             if (!values) {
                 stop(Error{values.error().code,
-                      m_what + " \"" + excerpt(m_id) + "\": its " + arrayName(m_array->kind) + " array " +
-                          values.error().message + ".",
-                      values.error().advice});
+                           m_what + " \"" + excerpt(m_id) + "\": its " + arrayName(m_array->kind) + " array " +
+                               values.error().message + ".",
+                           values.error().advice});
                 return;
             }
             m_arrays[m_array->kind] = {std::move(*values), m_array->unit};
@@ -253,7 +255,7 @@ private:
         if (x == m_arrays.end() || y == m_arrays.end()) {
             if (m_length > 0 || !m_arrays.empty()) {
                 stop(Error{"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has no " + lacking + " array.",
-                      "Export the file again."});
+                           "Export the file again."});
                 return;
             }
         }
@@ -264,7 +266,7 @@ private:
         if (x != m_arrays.end() && y != m_arrays.end()) {
             if (x->second.first.size() != y->second.first.size()) {
                 stop(Error{"mzml.array", m_what + " \"" + excerpt(m_id) + "\" has arrays of different lengths.",
-                      "Export the file again."});
+                           "Export the file again."});
                 return;
             }
             trace.xAxis.unit = x->second.second;

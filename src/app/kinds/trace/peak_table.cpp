@@ -91,7 +91,7 @@ std::vector<ColumnSpec> PeakTable::columns() {
     out.push_back(numberColumn(tr("Apex"), 70, some(&Peak::apex), 5));
     out.push_back(numberColumn(tr("Start"), 58, some(&Peak::start), 4));
     out.push_back(numberColumn(tr("End"), 58, some(&Peak::end), 4));
-    out.push_back(numberColumn(tr("Height"), 64, some(&Peak::height), 4));
+    out.push_back(numberColumn(tr("Height"), 72, some(&Peak::height), 4));
     out.push_back(numberColumn(tr("Area"), 68, some(&Peak::area), 4));
     out.push_back(numberColumn(
         tr("Charge, C"), 84,

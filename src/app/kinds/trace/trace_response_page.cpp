@@ -71,7 +71,8 @@ QWidget* TraceResponsePage::makeChips() {
     m_chips->setSpacing(7);
     row->addLayout(m_chips);
     row->addStretch();
-    m_back = makeButton(tr("Take back what was drawn last"), "normal", QStringLiteral("takeBack"), bar);
+    m_back = makeButton(tr("Take back"), "normal", QStringLiteral("takeBack"), bar);
+    m_back->setToolTip(tr("Takes back what was drawn last on this run"));
     connect(m_back, &QPushButton::clicked, this, &TraceResponsePage::takeBack);
     row->addWidget(m_back);
     m_take = makeButton(tr("Take these peaks as analytes"), "normal", QStringLiteral("takePeaks"), bar);
