@@ -58,11 +58,17 @@ Result<void> spareInputs(const Options& options, const std::vector<std::string>&
     return {};
 }
 
+/// Whether an analyte has neither a curve nor results that need none, as shares of an area do.
+bool lacksCurve(const AnalyteEvaluation& analyte) {
+    return !analyte.fit.isUsable() && std::none_of(analyte.results.begin(), analyte.results.end(),
+                                                   [](const SampleResult& one) { return one.result.has_value(); });
+}
+
 /// The verdict of a batch without a curve is one that scripts have to notice.
 int statusOf(const Evaluation& evaluation, std::ostream& err) {
     int status = kDone;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        if (!analyte.fit.isUsable()) {
+        if (lacksCurve(analyte)) {
             err << "nuvat-cli: " << analyte.fit.message << "\n";
             status = kNotPossible;
         }
@@ -119,7 +125,7 @@ int applyCommand(const Options& options, std::ostream&, std::ostream& err) {
     const Evaluation evaluation = evaluate(made->document->batch());
     bool hasEveryCurve = true;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
-        hasEveryCurve = hasEveryCurve && analyte.fit.isUsable();
+        hasEveryCurve = hasEveryCurve && !lacksCurve(analyte);
         for (const Problem& problem : analyte.problems) {
             err << "nuvat-cli: " << forTerminal(problem.message) << "\n";
         }
