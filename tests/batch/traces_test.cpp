@@ -254,6 +254,27 @@ TEST(Traces, AnEditMeasuresOneTraceAndTheDigitsAreTheSame) {
     }
 }
 
+TEST(Traces, AResponseThatLooksAtOtherAnalytesFollowsThem) {
+    Batch batch = traceBatch();
+    Method method = batch.method;
+    std::get<PeakRule>(method.analyte(1).source.rule).quantity = PeakQuantity::AreaPercent;
+    apply(batch, setMethod(batch, method));
+    Evaluator evaluator;
+    const double before = *evaluator.evaluate(batch)->analyte(1).at({0, 0}).raw;
+    std::get<PeakRule>(method.analyte(2).source.rule).factor = 3; // of the other analyte
+    apply(batch, setMethod(batch, method));
+    EXPECT_LT(*evaluator.evaluate(batch)->analyte(1).at({0, 0}).raw, 0.8 * before);
+    EXPECT_EQ(evaluator.evaluate(batch)->analyte(1).responses, evaluate(batch).analyte(1).responses);
+    // A window that follows a reference peak, which then is another one.
+    std::get<PeakRule>(method.analyte(2).source.rule).reference = 1;
+    apply(batch, setMethod(batch, method));
+    (void)evaluator.evaluate(batch);
+    auto& reference = std::get<PeakRule>(method.analyte(1).source.rule);
+    reference.expected = 120;
+    apply(batch, setMethod(batch, method));
+    EXPECT_EQ(evaluator.evaluate(batch)->analyte(2).responses, evaluate(batch).analyte(2).responses);
+}
+
 TEST(Traces, OneAndTwoThreadsGiveEqualBits) {
     const Batch batch = traceBatch();
     Evaluator one(1), two(2);

@@ -57,11 +57,22 @@ bool hasSameTraces(const Batch& batch, const Measured& before, const Measured& n
     return before.traces == now.traces; // shared pointers: the same where nothing was measured anew
 }
 
+/// Whether the rules of other analytes are as they were, for a response that looks at them: one that follows a
+/// reference peak, or is a share of all areas.
+bool hasSameNeighbours(const Method& a, const Method& b, int analyte) {
+    const auto* peak = std::get_if<PeakRule>(&b.analyte(analyte).source.rule);
+    if (!peak || (peak->reference == 0 && peak->quantity != PeakQuantity::AreaPercent)) {
+        return true;
+    }
+    return std::equal(a.analytes.begin(), a.analytes.end(), b.analytes.begin(), b.analytes.end(),
+                      [](const Analyte& one, const Analyte& other) { return one.source.rule == other.source.rule; });
+}
+
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
 bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
     return static_cast<std::size_t>(analyte) <= a.method.analytes.size() &&
-           a.method.analyte(analyte) == b.method.analyte(analyte) && hasSameReadings(a, b, analyte) &&
-           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
+           a.method.analyte(analyte) == b.method.analyte(analyte) && hasSameNeighbours(a.method, b.method, analyte) &&
+           hasSameReadings(a, b, analyte) && ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
            ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
            ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
 }
