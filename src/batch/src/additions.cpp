@@ -91,22 +91,38 @@ void setLevels(const Batch& batch, int sample, AnalyteEvaluation& evaluation) {
     }
 }
 
-SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
-                      const AdditionLine& line) {
+/// A result of which the sample and its replicates are known.
+SampleResult begunResult(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group) {
     SampleResult out;
     out.group = group.group;
     out.response = group.response;
     out.dilution = batch.dilution(group.group);
-    out.remark = line.problem;
     for (const Place place : group.places) {
         const Response& response = evaluation.at(place);
         out.replicates.push_back({place, response.state, response.value, {}});
     }
+    return out;
+}
+
+/// Reports what was read off. @param t Student factor of its limits
+void report(const Batch& batch, double t, SampleResult& out) {
+    out.readOff.status = ReadOffStatus::Ok;
+    out.status = ResultStatus::Reported;
+    const double relativeSe = out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
+    const ReadOff result = scaled(out.readOff, out.dilution, relativeSe, t);
+    out.result = result.x;
+    out.low = result.low;
+    out.high = result.high;
+}
+
+SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group,
+                      const AdditionLine& line) {
+    SampleResult out = begunResult(batch, evaluation, group);
+    out.remark = line.problem;
     if (!line.line) {
         return out;
     }
     const StandardAddition& found = *line.line;
-    out.readOff.status = ReadOffStatus::Ok;
     out.readOff.x = found.content;
     out.readOff.se = found.se;
     out.readOff.seCurve = found.se;
@@ -116,31 +132,18 @@ SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, c
     } else {
         out.remark = "The slope of its line does not differ from 0 at this confidence, so there are no limits.";
     }
-    out.status = ResultStatus::Reported;
-    const double relativeSe = out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
-    const ReadOff result = scaled(out.readOff, out.dilution, relativeSe, found.t);
-    out.result = result.x;
-    out.low = result.low;
-    out.high = result.high;
+    report(batch, found.t, out);
     return out;
 }
 
 /// A result that is the response itself: its mean, and limits from the scatter of its replicates.
 SampleResult directResult(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group) {
-    SampleResult out;
-    out.group = group.group;
-    out.response = group.response;
-    out.dilution = batch.dilution(group.group);
+    SampleResult out = begunResult(batch, evaluation, group);
     out.nominal = batch.nominal(group.group, evaluation.analyte);
-    for (const Place place : group.places) {
-        const Response& response = evaluation.at(place);
-        out.replicates.push_back({place, response.state, response.value, {}});
-    }
     if (!group.response.mean) {
         out.remark = "No replicate is usable.";
         return out;
     }
-    out.readOff.status = ReadOffStatus::Ok;
     out.readOff.x = group.response.mean;
     double t = 0;
     if (group.response.sd && group.response.n > 1) {
@@ -152,12 +155,7 @@ SampleResult directResult(const Batch& batch, const AnalyteEvaluation& evaluatio
         out.readOff.high = *out.readOff.x + t * *out.readOff.se;
     }
     out.concentration = group.response;
-    out.status = ResultStatus::Reported;
-    const ReadOff result =
-        scaled(out.readOff, out.dilution, out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe, t);
-    out.result = result.x;
-    out.low = result.low;
-    out.high = result.high;
+    report(batch, t, out);
     if (out.nominal) {
         out.recoveryPercent = 100 * *out.readOff.x / *out.nominal;
     }
@@ -191,10 +189,9 @@ void addLines(const Batch& batch, AnalyteEvaluation& evaluation) {
     for (const int sample : samples) {
         evaluation.additions.push_back(lineOf(batch, evaluation, sample));
     }
-    const auto shown = std::find_if(evaluation.additions.begin(), evaluation.additions.end(),
-                                    [](const AdditionLine& line) { return line.line.has_value(); });
     if (!evaluation.additions.empty()) {
-        const AdditionLine& line = shown == evaluation.additions.end() ? evaluation.additions.front() : *shown;
+        const AdditionLine* shown = evaluation.shownLine();
+        const AdditionLine& line = shown ? *shown : evaluation.additions.front();
         setLevels(batch, line.sample, evaluation);
         showLine(batch, line, evaluation);
     } else if (batch.hasTraces() || !batch.readings.empty()) {

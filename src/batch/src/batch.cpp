@@ -88,6 +88,9 @@ const ColumnRecipe* TraceRecipe::find(const std::string& column) const {
 double halfWindow(const PeakRule& rule, double shift) {
     return rule.windowOf == WindowOf::Percent ? std::abs(rule.expected * shift) * rule.window / 100 : rule.window;
 }
+bool isInWindow(const PeakRule& rule, double x, double shift) {
+    return std::abs(x - rule.expected * shift) <= halfWindow(rule, shift);
+}
 std::string_view kindName(const ResponseRule& rule) {
     return kRuleNames.at(rule.index());
 }

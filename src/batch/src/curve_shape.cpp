@@ -50,14 +50,12 @@ void chooseAxes(const Batch& batch, const AnalyteEvaluation& evaluation, CurveSh
         shape.xLow = -0.02 * highest;
         shape.xHigh = 1.05 * highest;
     }
-    for (const AdditionLine& line : evaluation.additions) {
-        if (line.line && line.line->content > 0) { // the line is drawn to where it meets response 0
-            shape.isLogarithmic = false;
-            shape.zeroX.reset();
-            shape.xLow = -1.15 * line.line->content;
-            shape.xHigh = 1.05 * highest;
-            break;
-        }
+    // By standard addition the line is drawn to where it meets response 0.
+    if (const AdditionLine* line = evaluation.shownLine(); line && line->line->content > 0) {
+        shape.isLogarithmic = false;
+        shape.zeroX.reset();
+        shape.xLow = -1.15 * line->line->content;
+        shape.xHigh = 1.05 * highest;
     }
     const double span = shape.yHigh - shape.yLow;
     shape.yHigh += 0.08 * (span > 0 ? span : 1);
@@ -74,10 +72,8 @@ std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleR
     if (evaluation.additions.empty()) {
         return result.readOff.x;
     }
-    const auto drawn = std::find_if(evaluation.additions.begin(), evaluation.additions.end(),
-                                    [](const AdditionLine& line) { return line.line.has_value(); });
-    const bool isDrawn = drawn != evaluation.additions.end() && drawn->sample == result.group.number;
-    return isDrawn ? std::optional(-drawn->line->content) : std::nullopt;
+    const AdditionLine* line = evaluation.shownLine();
+    return line && line->sample == result.group.number ? std::optional(-line->line->content) : std::nullopt;
 }
 
 CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples) {

@@ -78,6 +78,12 @@ const Response& AnalyteEvaluation::at(Place place) const {
     return responses.at(*found);
 }
 
+const AdditionLine* AnalyteEvaluation::shownLine() const {
+    const auto found = std::find_if(additions.begin(), additions.end(),
+                                    [](const AdditionLine& line) { return line.line.has_value(); });
+    return found == additions.end() ? nullptr : &*found;
+}
+
 const GroupValue* AnalyteEvaluation::group(Assignment wanted) const {
     return findGroup(groups, wanted);
 }

@@ -8,10 +8,6 @@ namespace nuvat {
 
 namespace {
 
-bool isInWindow(const PeakRule& rule, double x, double shift) {
-    return std::abs(x - rule.expected * shift) <= halfWindow(rule, shift);
-}
-
 /// A response before the place is looked at.
 struct Taken {
     std::optional<double> value;
@@ -61,7 +57,7 @@ double totalArea(const Method& method, const PeakRule& rule, const MeasuredTrace
         double factor = 1;
         for (const Analyte& analyte : method.analytes) {
             const auto* other = std::get_if<PeakRule>(&analyte.source.rule);
-            const bool isTaken = other && other->channel == rule.channel && isInWindow(*other, peak.apex, 1);
+            const bool isTaken = other && other->channel == rule.channel && isInWindow(*other, peak.apex);
             factor = isTaken && (other->pick == PeakPick::All || peakFor(*other, trace.features) == &peak)
                          ? other->factor
                          : factor;

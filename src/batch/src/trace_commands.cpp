@@ -146,7 +146,7 @@ bool isUntouchedAnalyte(const Batch& batch) {
 bool isTaken(const Batch& batch, const std::string& channel, double apex) {
     return std::any_of(batch.method.analytes.begin(), batch.method.analytes.end(), [&](const Analyte& analyte) {
         const auto* rule = std::get_if<PeakRule>(&analyte.source.rule);
-        return rule && rule->channel == channel && std::abs(apex - rule->expected) <= halfWindow(*rule);
+        return rule && rule->channel == channel && isInWindow(*rule, apex);
     });
 }
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/payload.h"
+#include "nuvat/batch/response_rule.h"
 #include "nuvat/batch/role.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
@@ -213,84 +214,6 @@ enum class ScatterFrom {
 };
 std::string_view name(ScatterFrom from); ///< "batch", "curve", "sample"
 std::optional<ScatterFrom> scatterFromFromName(std::string_view text);
-
-/// The response is what was read, or a formula over channels: "450 nm − 620 nm".
-struct ValueRule {
-    std::string formula; ///< empty: the channel in use
-    bool operator==(const ValueRule&) const = default;
-};
-/// What is taken of a stretch of a trace.
-enum class BandQuantity { Value, Mean, Difference, Slope };
-std::string_view name(BandQuantity quantity); ///< "value", "mean", "difference", "slope": stable, for files
-std::optional<BandQuantity> bandQuantityFromName(std::string_view text);
-
-/// The response is taken from a trace at a point or between two, without looking for peaks.
-struct BandRule {
-    std::string channel;
-    double from = 0; ///< in the unit of the trace's x
-    double to = 0;   ///< the same as `from` for a value
-    BandQuantity quantity = BandQuantity::Value;
-    bool operator==(const BandRule&) const = default;
-};
-
-/// Height is that of the parabola about the apex; SampleHeight that of the largest sample; AreaPercent the share of all
-/// peaks of the trace, each area times the factor of its analyte (area normalisation).
-enum class PeakQuantity { Area, Height, Charge, SampleHeight, AreaPercent };
-std::string_view
-name(PeakQuantity quantity); ///< "area", "height", "charge", "sample-height", "area-percent": stable, for files
-std::optional<PeakQuantity> peakQuantityFromName(std::string_view text);
-
-/// What the window around an expected x is measured in.
-enum class WindowOf { X, Percent };
-std::string_view name(WindowOf of); ///< "x", "percent": stable, for files
-std::optional<WindowOf> windowOfFromName(std::string_view text);
-
-/// Which peak of a window is taken.
-enum class PeakPick {
-    Nearest, ///< to the expected x
-    Largest,
-    First,
-    All, ///< a group of peaks as one: their quantities are added
-};
-std::string_view name(PeakPick pick); ///< "nearest", "largest", "first", "all": stable, for files
-std::optional<PeakPick> peakPickFromName(std::string_view text);
-
-/// The response is that of the peak of a trace that lies where it is expected.
-struct PeakRule {
-    std::string channel;
-    double expected = 0; ///< in the unit of the trace's x
-    double window = 0;   ///< on each side of it, > 0
-    WindowOf windowOf = WindowOf::X;
-    int reference = 0; ///< analyte by whose peak x is shifted; 0: none
-    PeakQuantity quantity = PeakQuantity::Area;
-    PeakPick pick = PeakPick::Nearest;
-    double factor = 1;          ///< correction factor of an area percent, 1/relative response, > 0
-    bool isWindowTaken = false; ///< without a peak the window is measured from end to end, for limits of detection
-    bool operator==(const PeakRule&) const = default;
-};
-
-/// Half the window of a peak, in the unit of x. @param shift what the expected x is multiplied by
-double halfWindow(const PeakRule& rule, double shift = 1);
-
-/// The response is a statistic of a parameter of the events that a gate holds.
-struct PopulationRule {
-    std::string population, parameter;
-    std::string statistic = "median";
-    bool operator==(const PopulationRule&) const = default;
-};
-
-/// The concentration itself is a quantity of a calculation, without a curve.
-struct NamedRule {
-    std::string calculation, quantity; ///< "composition", "mass 1"
-    bool operator==(const NamedRule&) const = default;
-};
-
-/// How readings become the response of an analyte. One alternative a kind of rule; what no reading of the batch can
-/// answer gives no response, and a problem that says so.
-using ResponseRule = std::variant<ValueRule, BandRule, PeakRule, PopulationRule, NamedRule>;
-std::string_view kindName(const ResponseRule& rule); ///< "value", "band", "peak", "population", "named": stable
-/// The formula of a value rule; empty for the channel in use, and for a rule of another kind.
-const std::string& valueFormula(const ResponseRule& rule);
 
 /// Which standards make a curve.
 enum class CurveOf {

@@ -200,6 +200,8 @@ struct AnalyteEvaluation {
     std::vector<Problem> problems;
 
     const Response& at(Place place) const; ///< @throws std::out_of_range where no carrier is (mistake of the caller)
+    /// By standard addition: the line that the curve is, nullptr where there is none.
+    const AdditionLine* shownLine() const;
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
     std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones
