@@ -307,6 +307,33 @@ TEST_F(TraceWindow, SeriesOfAllAnalytesAreTypedInOneTable) {
     EXPECT_EQ(m_workspace->analyteNumber(), 3);
 }
 
+TEST_F(TraceWindow, WhatIsTypedBelongsToTheAnalyteItWasTypedFor) {
+    startEsters();
+    clickChain(ChainPage::Response);
+    clickRun("responseRuns", 1);
+    auto* name = find<QLineEdit>("traceAnalyte");
+    name->setFocus();
+    name->selectAll();
+    QTest::keyClicks(name, QStringLiteral("Acetate"));
+    key(Qt::Key_Right, Qt::AltModifier);
+    EXPECT_EQ(m_workspace->analyteNumber(), 2);
+    EXPECT_EQ(m_workspace->batch().method.analyte(1).name, "Acetate");
+    EXPECT_EQ(name->text(), QStringLiteral("Isoamyl acetate"));
+    auto* expected = find<QLineEdit>("peakExpected");
+    expected->setFocus();
+    expected->selectAll();
+    QTest::keyClicks(expected, shown("4.63"));
+    const Peak& other = peakOf(1, 4);
+    QTest::mouseClick(&plot(), Qt::LeftButton, {},
+                      plot().pixelOf(other.apex, other.startY + other.height / 2).toPoint());
+    wait();
+    EXPECT_EQ(m_workspace->analyteNumber(), 4);
+    key(Qt::Key_Tab);
+    EXPECT_EQ(std::get<PeakRule>(m_workspace->batch().method.analyte(2).source.rule).expected, 4.63);
+    EXPECT_EQ(std::get<PeakRule>(m_workspace->batch().method.analyte(4).source.rule).expected, 7.49);
+    EXPECT_EQ(m_workspace->batch().method.analyte(4).name, "Ethyl octanoate");
+}
+
 TEST_F(TraceWindow, ARunIsLeftOutWithAReason) {
     startEsters();
     clickChain(ChainPage::Response);

@@ -200,8 +200,6 @@ void TraceImportPage::understand() {
 
 void TraceImportPage::showTraces() {
     std::vector<PlottedTrace> traces;
-    const std::array<QColor, 6> colours{theme().ink,     theme().plum, theme().slate,
-                                        theme().saffron, theme().pine, theme().brick};
     for (const ImportedRun& run : m_runs) {
         for (const auto& [name, payload] : run.channels) {
             const auto trace = payload.trace();
@@ -209,7 +207,7 @@ void TraceImportPage::showTraces() {
             if (traces.size() < kMostShown && trace->size() > 1 && isLike) {
                 traces.push_back({trace,
                                   nullptr,
-                                  {colours[traces.size() % colours.size()], 1.2, 1, 0},
+                                  {overlaidColour(traces.size()), 1.2, 1, 0},
                                   m_runs.size() == 1 ? text(name)
                                   : run.name.empty() ? text(run.source)
                                                      : text(run.name),

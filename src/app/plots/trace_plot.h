@@ -24,6 +24,9 @@ struct PeakLabel {
     bool isChosen = false;
 };
 
+/// Colours of traces that lie over each other, in turn; they differ in lightness as well.
+QColor overlaidColour(std::size_t i);
+
 /// What a drag or a click on the plot does.
 enum class TraceTool { Zoom, Line, Split, Join, Remove, Ignore };
 

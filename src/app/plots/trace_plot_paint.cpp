@@ -4,6 +4,7 @@
 #include "theme/style.h"
 
 #include <algorithm>
+#include <array>
 #include <cmath>
 
 namespace nuvat {
@@ -13,6 +14,12 @@ namespace {
 constexpr double kText = 12;
 
 } // namespace
+
+QColor overlaidColour(std::size_t i) {
+    const Theme& t = theme();
+    const std::array<QColor, 6> colours{t.ink, t.plum, t.slate, t.saffron, t.pine, t.brick};
+    return colours[i % colours.size()];
+}
 
 void TracePlot::paintEvent(QPaintEvent*) {
     QPainter painter(this);

@@ -9,12 +9,8 @@ PeakRuleSettings::PeakRuleSettings(Workspace& workspace, QWidget* parent)
     : MethodForm(workspace, QStringLiteral("peakRule"), true, parent), m_look(TraceLook::of(workspace)) {
     m_name = form()->line(QStringLiteral("traceAnalyte"), tr("Name of the analyte"));
     form()->row(tr("Analyte"), {m_name});
-    connect(m_name, &QLineEdit::editingFinished, this, [this] {
-        const std::string name = m_name->text().trimmed().toStdString();
-        if (name != m_workspace.newest().method.analyte(m_workspace.analyteNumber()).name) {
-            change([&](Method&, Analyte& analyte) { analyte.name = name; });
-        }
-    });
+    connect(m_name, &QLineEdit::editingFinished, this, &PeakRuleSettings::takeName);
+    connect(&workspace, &Workspace::aboutToReplace, this, &PeakRuleSettings::takeName);
     m_kind = form()->choice(QStringLiteral("responseKind"), tr("Response"),
                             {tr("Peak"), tr("Value at x"), tr("Mean of a stretch"), tr("Difference of two"),
                              tr("Slope of a stretch"), tr("Reading in use")});
@@ -30,7 +26,15 @@ PeakRuleSettings::PeakRuleSettings(Workspace& workspace, QWidget* parent)
     });
     makePeak();
     makeBand();
-    connect(&workspace, &Workspace::changed, &m_look, &TraceLook::changed);
+}
+
+void PeakRuleSettings::takeName() {
+    if (!m_name->isModified()) {
+        return;
+    }
+    m_name->setModified(false);
+    const std::string name = m_name->text().trimmed().toStdString();
+    change([&](Method&, Analyte& analyte) { analyte.name = name; });
 }
 
 void PeakRuleSettings::makePeak() {
@@ -173,7 +177,7 @@ void PeakRuleSettings::refresh() {
     const Analyte& analyte = m_workspace.analyte();
     const ResponseRule& rule = analyte.source.rule;
     setTitle(tr("How this analyte is read"), {});
-    if (!m_name->hasFocus()) {
+    if (!m_name->isModified()) { // what is being typed stays
         m_name->setText(text(analyte.name));
     }
     m_kind->setCurrentIndex(kindOf(rule));

@@ -13,6 +13,7 @@ public:
 
 private:
     enum Kind { Peak, Value, Mean, Difference, Slope, InUse };
+    void takeName();
     void makePeak();
     void makeBand();
     void setKind(int kind);

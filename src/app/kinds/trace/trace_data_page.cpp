@@ -14,6 +14,7 @@
 #include <QHBoxLayout>
 #include <QStackedWidget>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace nuvat {
 
@@ -21,13 +22,6 @@ namespace {
 
 constexpr std::size_t kMostOverlaid = 100;
 constexpr std::array<std::pair<int, int>, 4> kGrids{{{3, 2}, {4, 3}, {6, 4}, {8, 6}}};
-
-/// Colours of overlaid traces, in turn: those of the roles, which differ in lightness as well.
-QColor colourOf(std::size_t i) {
-    const Theme& t = theme();
-    const std::array<QColor, 6> colours{t.ink, t.plum, t.slate, t.saffron, t.pine, t.brick};
-    return colours[i % colours.size()];
-}
 
 } // namespace
 
@@ -68,11 +62,24 @@ TraceDataPage::TraceDataPage(Workspace& workspace, QWidget* parent)
     connect(m_plot, &TracePlot::zoomed, &m_look, &TraceLook::setZoom);
     connect(m_plot, &TracePlot::traceChosen, this, [this](Place place) { m_workspace.select({place}); });
     connect(&m_look, &TraceLook::changed, this, [this] {
-        fillChannels();
-        showTraces();
+        m_isLookStale = true;
+        followLook();
     });
     connect(m_strip, &RunStrip::activated, this, [this] { show(Show::One); });
     show(Show::One);
+}
+
+/// What another page did to zoom or channel is made up for when this one is shown.
+void TraceDataPage::followLook() {
+    if (isVisible() && std::exchange(m_isLookStale, false)) {
+        fillChannels();
+        showTraces();
+    }
+}
+
+void TraceDataPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    followLook();
 }
 
 QWidget* TraceDataPage::makeTop() {
@@ -203,7 +210,7 @@ std::vector<PlottedTrace> TraceDataPage::overlaid() const {
         if (auto trace = m_look.trace(place); trace && trace->size() > 1 && out.size() < kMostOverlaid) {
             out.push_back({trace,
                            m_look.measured(place),
-                           {colourOf(out.size()), 1.2, m_look.sign(), 0},
+                           {overlaidColour(out.size()), 1.2, m_look.sign(), 0},
                            places.size() <= 12 ? m_look.runName(place) : QString(),
                            place});
         }
@@ -274,24 +281,13 @@ void TraceDataPage::showTraces() {
     } else if (trace && trace->size() > 1) {
         traces.push_back({trace, m_look.measured(run), {theme().ink, 1.4, m_look.sign(), 0}, {}, run});
     }
-    std::vector<PeakLabel> labels;
-    const auto measured = m_look.measured(run);
-    const auto analytes = m_look.analytesOfPeaks(run);
-    for (std::size_t i = 0; m_what == Show::One && measured && i < analytes.size(); ++i) {
-        if (analytes[i] > 0) {
-            const bool isChosen = analytes[i] == m_workspace.analyteNumber();
-            labels.push_back({measured->features.peaks[i].apex,
-                              text(m_workspace.batch().method.analyte(analytes[i]).name),
-                              isChosen ? theme().plum : theme().slate, isChosen});
-        }
-    }
     const QString yTitle =
         !trace ? QString()
         : m_what == Show::Overlay && m_overlay->currentIndex() == static_cast<int>(OverlayMode::Normalised)
             ? tr("Scaled, %")
             : axisTitle(trace->yName, trace->yUnit);
     m_plot->setTraces(std::move(traces), trace ? axisTitle(trace->xName, trace->xUnit) : QString(), yTitle);
-    m_plot->setLabels(std::move(labels));
+    m_plot->setLabels(m_what == Show::One ? m_look.peakLabels(run) : std::vector<PeakLabel>{});
     m_plot->setZoom(m_look.zoom());
     const std::size_t count = m_plot->traces().size();
     m_title->setText(m_what == Show::Overlay

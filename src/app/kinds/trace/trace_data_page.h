@@ -31,6 +31,9 @@ public:
     bool escape() override;
     TracePlot* plot() const { return m_plot; }
 
+protected:
+    void showEvent(QShowEvent* event) override;
+
 private:
     enum class Show { One, Overlay, Wall };
     QWidget* makeTop();
@@ -40,6 +43,7 @@ private:
     void show(Show what);
     void refresh() override;
     void followSelection() override;
+    void followLook();
     void showTraces();
     std::vector<PlottedTrace> overlaid() const;
     void setUpOverlay(std::vector<PlottedTrace>& traces) const;
@@ -48,6 +52,7 @@ private:
 
     TraceLook& m_look;
     Show m_what = Show::One;
+    bool m_isLookStale = false;
     Choice* m_channel;
     Segments* m_mode;
     QWidget *m_overlayBar, *m_wallBar;

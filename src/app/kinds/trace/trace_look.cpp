@@ -2,6 +2,7 @@
 
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/theme.h"
+#include "theme/style.h"
 
 #include <algorithm>
 #include <cmath>
@@ -91,8 +92,22 @@ std::vector<int> TraceLook::analytesOfPeaks(Place place) const {
         const auto position = m_workspace.wholeEvaluation().analyte(number, place.carrier).at(place).position;
         for (std::size_t i = 0; position && i < out.size(); ++i) {
             const double apex = found->features.peaks[i].apex;
-            const bool isInGroup = rule->pick == PeakPick::All && std::abs(apex - rule->expected) <= halfWindow(*rule);
+            const bool isInGroup = rule->pick == PeakPick::All && isInWindow(*rule, apex);
             out[i] = apex == *position || isInGroup ? number : out[i];
+        }
+    }
+    return out;
+}
+
+std::vector<PeakLabel> TraceLook::peakLabels(Place place) const {
+    std::vector<PeakLabel> out;
+    const auto found = measured(place);
+    const auto analytes = analytesOfPeaks(place);
+    for (std::size_t i = 0; i < analytes.size(); ++i) {
+        if (analytes[i] > 0) {
+            const bool isChosen = analytes[i] == m_workspace.analyteNumber();
+            out.push_back({found->features.peaks[i].apex, text(m_workspace.batch().method.analyte(analytes[i]).name),
+                           isChosen ? theme().plum : theme().slate, isChosen});
         }
     }
     return out;

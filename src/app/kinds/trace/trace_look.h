@@ -1,5 +1,6 @@
 #pragma once
 
+#include "plots/trace_plot.h"
 #include "session/workspace.h"
 
 #include "nuvat/core/signal/trace.h"
@@ -32,6 +33,8 @@ public:
     std::shared_ptr<const MeasuredTrace> measured(Place place) const;
     /// The analyte that each peak of a run is taken for; 0: none.
     std::vector<int> analytesOfPeaks(Place place) const;
+    /// The names of the analytes at the peaks of a run, that of the analyte shown marked.
+    std::vector<PeakLabel> peakLabels(Place place) const;
     /// The stretch in which the analyte shown is expected; nothing where it is no peak of this channel.
     std::optional<Stretch> expected() const;
     /// The name of a run as it is shown: its sample, else its file's, else its number.

@@ -14,6 +14,7 @@
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
+#include <utility>
 
 namespace nuvat {
 
@@ -58,8 +59,23 @@ TraceResponsePage::TraceResponsePage(Workspace& workspace, QWidget* parent)
     connect(m_plot, &TracePlot::ignored, this, &TraceResponsePage::ignore);
     connect(m_plot, &TracePlot::markersMoved, this, &TraceResponsePage::showMarkers);
     connect(m_plot, &TracePlot::peakChosen, this, &TraceResponsePage::choosePeak);
-    connect(&m_look, &TraceLook::changed, this, &TraceResponsePage::showRun);
+    connect(&m_look, &TraceLook::changed, this, [this] {
+        m_isLookStale = true;
+        followLook();
+    });
     useTool(TraceTool::Zoom);
+}
+
+/// What another page did to zoom or channel is made up for when this one is shown.
+void TraceResponsePage::followLook() {
+    if (isVisible() && std::exchange(m_isLookStale, false)) {
+        showRun();
+    }
+}
+
+void TraceResponsePage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    followLook();
 }
 
 QWidget* TraceResponsePage::makeChips() {
@@ -200,6 +216,7 @@ void TraceResponsePage::choosePeak(double apex) {
     const auto analytes = m_look.analytesOfPeaks(m_look.run());
     for (std::size_t i = 0; measured && i < analytes.size(); ++i) {
         if (measured->features.peaks[i].apex == apex && analytes[i] > 0) {
+            m_workspace.commitPending(); // a click on the trace leaves the keyboard where it is
             m_workspace.showAnalyte(analytes[i]);
         }
     }
@@ -275,22 +292,13 @@ void TraceResponsePage::showRun() {
     const auto trace = m_look.trace(run);
     const auto measured = m_look.measured(run);
     std::vector<PlottedTrace> traces;
-    std::vector<PeakLabel> labels;
     if (trace && trace->size() > 1) {
         traces.push_back({trace, measured, {theme().ink, 1.4, m_look.sign(), 0}, {}, run});
     }
     const auto analytes = m_look.analytesOfPeaks(run);
-    for (std::size_t i = 0; measured && i < analytes.size(); ++i) {
-        if (analytes[i] > 0) {
-            const bool isChosen = analytes[i] == m_workspace.analyteNumber();
-            labels.push_back({measured->features.peaks[i].apex,
-                              text(m_workspace.batch().method.analyte(analytes[i]).name),
-                              isChosen ? theme().plum : theme().slate, isChosen});
-        }
-    }
     m_plot->setTraces(std::move(traces), trace ? axisTitle(trace->xName, trace->xUnit) : QString(),
                       trace ? axisTitle(trace->yName, trace->yUnit) : QString());
-    m_plot->setLabels(std::move(labels));
+    m_plot->setLabels(m_look.peakLabels(run));
     m_plot->setExpected(m_look.expected());
     m_plot->setZoom(m_look.zoom());
     m_peaks->refresh();
@@ -343,6 +351,7 @@ QWidget* TraceResponsePage::mainWidget() const {
 
 void TraceResponsePage::stepAnalyte(int by) {
     const int count = static_cast<int>(m_workspace.batch().method.analytes.size());
+    m_workspace.commitPending(); // what is being typed is of the analyte that goes
     m_workspace.showAnalyte(1 + (m_workspace.analyteNumber() - 1 + by + count) % count);
 }
 

@@ -33,6 +33,9 @@ public:
     bool next() override;       ///< the next run to look at
     TracePlot* plot() const { return m_plot; }
 
+protected:
+    void showEvent(QShowEvent* event) override;
+
 private:
     /// Whose traces what is drawn applies to.
     enum class ApplyTo { Run, Replicates, All };
@@ -51,12 +54,14 @@ private:
     std::vector<Slot> slotsFor(ApplyTo to) const;
     void refresh() override;
     void followSelection() override;
+    void followLook();
     void showRun();
     void fillChips();
     void stepAnalyte(int by);
     bool isToLookAt(Place place) const;
 
     TraceLook& m_look;
+    bool m_isLookStale = false;
     QHBoxLayout* m_chips;
     std::vector<QString> m_chipNames;
     QButtonGroup* m_tools;
