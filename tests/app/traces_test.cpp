@@ -84,6 +84,24 @@ protected:
     }
 };
 
+TEST_F(TraceWindow, OpeningABatchReadsOnlyTheTracesThatAreLookedAt) {
+    startEsters();
+    m_workspace->close();
+    auto opened = openBatch(m_folder / "esters.nuvat");
+    ASSERT_TRUE(opened) << opened.error().text();
+    m_workspace->open(std::move(*opened));
+    wait();
+    const auto inMemory = [this] {
+        return std::ranges::count_if(m_workspace->batch().readings,
+                                     [](const auto& entry) { return entry.second->payload.isInMemory(); });
+    };
+    EXPECT_TRUE(evaluation().fit.isUsable());
+    EXPECT_LE(inMemory(), 2); // the one on the page, and in the picture of the chain
+    clickChain(ChainPage::Results);
+    settle();
+    EXPECT_LE(inMemory(), 2);
+}
+
 TEST_F(TraceWindow, FilesBecomeRunsAnalytesAndConcentrations) {
     std::vector<std::filesystem::path> files;
     for (const int level : {1, 2, 4, 8}) {

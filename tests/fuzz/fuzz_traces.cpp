@@ -22,7 +22,7 @@ extern "C" int LLVMFuzzerTestOneInput(const std::uint8_t* data, std::size_t size
                 rule.peaks.baseline.kind = kind;
                 rule.peaks.isNegative = true;
                 rule.peaks.hasShoulders = true;
-                (void)nuvat::measureTrace(payload.id(), payload.trace(), rule, {});
+                (void)nuvat::measureTrace(payload.id(), payload.trace(), {rule, {}, {}});
             }
         }
     }

@@ -139,13 +139,29 @@ TEST(Payloads, TracesRulesAndDrawingsAreKept) {
     EXPECT_EQ(again.batch(), whole);
 }
 
-TEST(Payloads, ADamagedTraceIsNoticed) {
+TEST(Payloads, ADamagedTraceIsNoticedWhereItIs) {
     const test::TemporaryFolder folder;
     DocumentState state;
     state.batch = test::traceBatch();
-    ASSERT_TRUE(BatchFile::write(folder / "b.nuvat", state));
-    test::runSql(folder / "b.nuvat", "UPDATE payload SET data = substr(data, 1, 900) WHERE kind = 'trace'");
-    EXPECT_FALSE(BatchFile::open(folder / "b.nuvat"));
+    const auto path = folder / "b.nuvat";
+    ASSERT_TRUE(BatchFile::write(path, state));
+    test::runSql(path, "UPDATE payload SET data = substr(data, 1, 900) WHERE id = (SELECT payload FROM reading WHERE "
+                       "row = 4)");
+    {
+        // The batch opens, and its other runs are there; the one says why it has no response.
+        const auto opened = BatchFile::open(path);
+        ASSERT_TRUE(opened) << opened.error().text();
+        const Evaluation evaluation = evaluate(opened->state.batch);
+        EXPECT_TRUE(evaluation.analyte(1).fit.isUsable());
+        EXPECT_EQ(evaluation.analyte(1).at({4, 0}).state, ResponseState::Unusable);
+        EXPECT_EQ(evaluation.analyte(1).at({4, 0}).why, "it cannot be read from the batch file");
+    }
+    test::runSql(path, "PRAGMA foreign_keys = OFF; DELETE FROM payload WHERE id = (SELECT payload FROM reading WHERE "
+                       "row = 4)");
+    const auto opened = BatchFile::open(path);
+    ASSERT_FALSE(opened);
+    EXPECT_NE(opened.error().message.find("values of one of its readings are missing"), std::string::npos)
+        << opened.error().message;
 }
 
 } // namespace

@@ -266,10 +266,10 @@ PeakEdit TracePlot::editOf(const Handle& handle, QPointF position) const {
 void TracePlot::preview(const PeakEdit& edit) {
     const PlottedTrace& first = m_traces.front();
     m_pending = edit;
-    std::vector<PeakEdit> edits = first.measured->edits;
-    edits.push_back(edit);
-    m_preview = std::make_shared<const MeasuredTrace>(measureTrace(
-        first.measured->payload, first.trace, first.measured->rule, std::move(edits), first.measured.get()));
+    TraceRules rules{first.measured->rule, first.measured->edits, {}};
+    rules.edits.push_back(edit);
+    m_preview = std::make_shared<const MeasuredTrace>(
+        measureTrace(first.measured->payload, first.trace, rules, first.measured.get()));
     update();
 }
 

@@ -10,7 +10,7 @@ EvaluationRunner::~EvaluationRunner() {
     m_stop.request_stop();
 }
 
-void EvaluationRunner::ask(std::uint64_t revision, std::shared_ptr<const Batch> batch) {
+void EvaluationRunner::ask(std::uint64_t revision, std::shared_ptr<const Batch> batch, MeasuredTraces known) {
     {
         const std::lock_guard lock(m_mutex);
         // One that takes long gives way; what is quick is shown between edits that come fast.
@@ -19,6 +19,8 @@ void EvaluationRunner::ask(std::uint64_t revision, std::shared_ptr<const Batch> 
             m_stop.request_stop();
         }
         m_wanted = Evaluated{revision, std::move(batch), nullptr};
+        known.merge(m_known); // the newer ones count
+        m_known = std::move(known);
     }
     m_changed.notify_all();
 }
@@ -36,12 +38,14 @@ void EvaluationRunner::work(const std::stop_token& stop) {
     std::unique_lock lock(m_mutex);
     while (m_changed.wait(lock, stop, [this] { return m_wanted.has_value(); })) {
         Evaluated next = *std::exchange(m_wanted, std::nullopt);
+        MeasuredTraces known = std::exchange(m_known, {});
         m_isRunning = true;
         m_began = std::chrono::steady_clock::now();
         const std::stop_token isOvertaken = (m_stop = std::stop_source()).get_token();
         lock.unlock();
         std::exception_ptr failure;
         try {
+            m_evaluator.know(std::move(known));
             next.evaluation = m_evaluator.evaluate(next.batch, isOvertaken);
         } catch (...) { // no memory, perhaps: the person is told
             failure = std::current_exception();

@@ -27,7 +27,8 @@ public:
     explicit EvaluationRunner(QObject* parent = nullptr);
     ~EvaluationRunner() override; ///< waits for what is being evaluated
 
-    void ask(std::uint64_t revision, std::shared_ptr<const Batch> batch);
+    /// @param known what is known of the batch's traces, without having measured them
+    void ask(std::uint64_t revision, std::shared_ptr<const Batch> batch, MeasuredTraces known = {});
     /// What was evaluated last, once; nothing when it was taken before. Waits for `revision` so long at most.
     /// @throws what the evaluation threw
     std::optional<Evaluated> take(std::uint64_t revision, std::chrono::milliseconds patience);
@@ -41,6 +42,7 @@ private:
     std::mutex m_mutex;
     std::condition_variable_any m_changed;
     std::optional<Evaluated> m_wanted; ///< without its evaluation
+    MeasuredTraces m_known;            ///< for the next
     std::optional<Evaluated> m_done;
     std::exception_ptr m_failure;
     std::uint64_t m_lastDone = 0; ///< revision, taken or not

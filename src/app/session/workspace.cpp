@@ -19,6 +19,10 @@ Workspace::Workspace(QObject* parent, std::chrono::milliseconds patience) : QObj
     m_report = new ReportLayout(*this);
 }
 
+Workspace::~Workspace() {
+    remember();
+}
+
 std::vector<Place> withDragged(std::vector<Place> before, const std::vector<Place>& places) {
     const auto isIn = [&before](Place p) { return std::find(before.begin(), before.end(), p) != before.end(); };
     const bool allThere = !before.empty() && std::all_of(places.begin(), places.end(), isIn);
@@ -62,6 +66,7 @@ void Workspace::replaceDocument(OpenBatch batch) {
     if (!m_afterwards.empty()) {
         settle(); // so does what waits to be done with its results
     }
+    remember();
     m_open = std::move(batch);
     if (m_open.document) {
         m_open.document->onChanged([this] {
@@ -126,7 +131,13 @@ void Workspace::redo() {
 }
 
 void Workspace::ask() {
-    m_runner.ask(++m_asked, std::make_shared<const Batch>(newest()));
+    m_runner.ask(++m_asked, std::make_shared<const Batch>(newest()), std::exchange(m_open.measured, {}));
+}
+
+void Workspace::remember() {
+    if (m_open.document && m_open.document->journal()) {
+        m_open.document->journal()->remember(newest(), wholeEvaluation());
+    }
 }
 
 void Workspace::settle() {

@@ -44,6 +44,7 @@ class Workspace : public QObject {
 public:
     /// @param patience how long an edit waits for its evaluation; shorter than a frame
     explicit Workspace(QObject* parent = nullptr, std::chrono::milliseconds patience = std::chrono::milliseconds(10));
+    ~Workspace() override;
 
     bool isOpen() const { return m_open.document != nullptr; }
     /// The batch that is shown; an empty one when none is open.
@@ -116,6 +117,7 @@ Q_SIGNALS:
 private:
     void replaceDocument(OpenBatch batch);
     void ask();
+    void remember(); ///< what was measured, in the batch's file
     void showWhatIsReady(std::chrono::milliseconds patience);
     void show(Evaluated next);
     void setSelection(Selection next);

@@ -3,6 +3,8 @@
 #include "share_out.h"
 #include "stages.h"
 
+#include <algorithm>
+
 namespace nuvat {
 
 namespace {
@@ -28,13 +30,63 @@ std::optional<double> chargeFactor(const Trace& trace, const SignalRule& rule) {
     return current && potential && rule.scanRate ? std::optional(*current * *potential / *rule.scanRate) : std::nullopt;
 }
 
+/// What analytes want to know of a channel's traces besides peaks, each once.
+std::vector<BandRule> bandsOf(const Method& method, const std::string& channel) {
+    std::vector<BandRule> out;
+    for (const Analyte& analyte : method.analytes) {
+        const auto* band = std::get_if<BandRule>(&analyte.source.rule);
+        if (band && band->channel == channel && std::ranges::find(out, *band) == out.end()) {
+            out.push_back(*band);
+        }
+    }
+    return out;
+}
+
+bool hasBands(const MeasuredTrace& trace, const std::vector<BandRule>& bands) {
+    return std::ranges::equal(trace.bands, bands, {}, &BandValue::rule);
+}
+
+double meanBetween(std::span<const double> x, std::span<const double> y, double from, double to, double& count) {
+    double sum = 0;
+    for (std::size_t i = 0; i < x.size(); ++i) {
+        const bool isIn = x[i] >= from && x[i] <= to;
+        sum += isIn ? y[i] : 0;
+        count += isIn ? 1 : 0;
+    }
+    return sum / count;
+}
+
+BandValue measureBand(const BandRule& rule, std::span<const double> x, std::span<const double> y) {
+    const double from = std::min(rule.from, rule.to), to = std::max(rule.from, rule.to);
+    if (x.size() < 2) {
+        return {rule, std::nullopt, "the trace is too short"};
+    }
+    if (from < x.front() || to > x.back()) {
+        return {rule, std::nullopt, "outside the trace"};
+    }
+    switch (rule.quantity) {
+    case BandQuantity::Value:
+        return {rule, interpolated(x, y, rule.from), {}};
+    case BandQuantity::Difference:
+        return {rule, interpolated(x, y, rule.to) - interpolated(x, y, rule.from), {}};
+    case BandQuantity::Mean: {
+        double count = 0;
+        const double mean = meanBetween(x, y, from, to, count);
+        return count > 0 ? BandValue{rule, mean, {}} : BandValue{rule, std::nullopt, "no sample between the markers"};
+    }
+    case BandQuantity::Slope:
+        break;
+    }
+    const auto line = lineBetween(x, y, {from, to});
+    return line ? BandValue{rule, line->b, {}} : BandValue{rule, std::nullopt, line.error().message};
+}
+
 /// Work on one payload that is not known yet.
 struct Task {
     const Payload* payload = nullptr;
     std::shared_ptr<const Grid>* grid = nullptr; ///< where it goes, for a grid
     std::shared_ptr<const MeasuredTrace>* trace = nullptr;
-    const SignalRule* rule = nullptr;
-    std::vector<PeakEdit> edits;
+    TraceRules rules;
     std::shared_ptr<const MeasuredTrace> before; ///< the trace by another rule, or nullptr
 };
 
@@ -45,25 +97,44 @@ const Grid* Measured::grid(const Reading& reading) const {
     return found == grids.end() ? nullptr : found->second.get();
 }
 
-MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const SignalRule& rule,
-                           std::vector<PeakEdit> edits, const MeasuredTrace* before) {
-    MeasuredTrace out{id, rule, std::move(edits), {}, {}, {}, {}, {}};
+TraceRules traceRules(const Batch& batch, const Slot& slot) {
+    return {batch.method.signal(slot.channel), editsOf(batch, slot), bandsOf(batch.method, slot.channel)};
+}
+
+bool MeasuredTrace::holdsFor(const PayloadId& id, const TraceRules& rules) const {
+    return payload == id && rule == rules.signal && edits == rules.edits && hasBands(*this, rules.bands);
+}
+
+std::string measuringVersion() {
+    return NUVAT_MEASURING_VERSION;
+}
+
+MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const TraceRules& rules,
+                           const MeasuredTrace* before) {
+    MeasuredTrace out{id, rules.signal, rules.edits, {}, {}, {}, {}, {}, {}};
     if (trace == nullptr) {
         out.problem = "it cannot be read from the batch file";
         return out;
     }
     out.xUnit = trace->xUnit;
     out.yUnit = trace->yUnit;
-    out.chargeFactor = chargeFactor(*trace, rule);
+    out.chargeFactor = chargeFactor(*trace, rules.signal);
     auto [x, y] = trace->points();
-    if (rule.isCathodicPositive) {
+    if (rules.signal.isCathodicPositive) {
         for (double& value : y) {
             value = -value;
         }
     }
+    for (const BandRule& band : rules.bands) {
+        out.bands.push_back(measureBand(band, x, y));
+    }
     const bool isKnown = before && before->payload == id && before->problem.empty();
-    auto features =
-        measurePeaks(x, y, rule.peaks, out.edits, isKnown ? std::optional(before->features.noise) : std::nullopt);
+    if (isKnown && before->rule == rules.signal && before->edits == rules.edits) {
+        out.features = before->features; // only what is asked between markers has changed
+        return out;
+    }
+    auto features = measurePeaks(x, y, rules.signal.peaks, out.edits,
+                                 isKnown ? std::optional(before->features.noise) : std::nullopt);
     if (features) {
         out.features = std::move(*features);
     } else {
@@ -82,15 +153,13 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         }
         const Payload& payload = reading->second->payload;
         if (slot.place) {
-            const SignalRule& rule = batch.method.signal(slot.channel);
-            std::vector<PeakEdit> edits = editsOf(batch, slot);
+            TraceRules rules = traceRules(batch, slot);
             auto& target = out.traces[slot];
             const auto known = before.traces.find(slot);
-            if (known != before.traces.end() && known->second->payload == payload.id() && known->second->rule == rule &&
-                known->second->edits == edits) {
+            if (known != before.traces.end() && known->second->holdsFor(payload.id(), rules)) {
                 target = known->second;
             } else {
-                tasks.push_back({&payload, nullptr, &target, &rule, std::move(edits),
+                tasks.push_back({&payload, nullptr, &target, std::move(rules),
                                  known == before.traces.end() ? nullptr : known->second});
             }
             continue;
@@ -99,7 +168,7 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         if (const auto known = before.grids.find(payload.id()); isNew && known != before.grids.end()) {
             target->second = known->second;
         } else if (isNew) {
-            tasks.push_back({&payload, &target->second, nullptr, nullptr, {}, nullptr});
+            tasks.push_back({&payload, &target->second, nullptr, {}, nullptr});
         }
     }
     shareOut(tasks.size(), processors, {}, [&](std::size_t i) {
@@ -107,8 +176,8 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         if (task.grid != nullptr) {
             *task.grid = task.payload->grid();
         } else {
-            *task.trace = std::make_shared<const MeasuredTrace>(measureTrace(
-                task.payload->id(), task.payload->trace(), *task.rule, std::move(task.edits), task.before.get()));
+            *task.trace = std::make_shared<const MeasuredTrace>(
+                measureTrace(task.payload->id(), task.payload->trace(), task.rules, task.before.get()));
         }
     });
     return out;

@@ -162,6 +162,14 @@ PayloadData Payload::data() const {
     return m_state->data;
 }
 
+bool Payload::isInMemory() const {
+    if (!m_state) {
+        return false;
+    }
+    const std::lock_guard lock(m_state->mutex);
+    return isThere(m_state->data);
+}
+
 std::shared_ptr<const Grid> Payload::grid() const {
     const PayloadData all = data();
     const auto* found = std::get_if<std::shared_ptr<const Grid>>(&all);

@@ -104,47 +104,14 @@ Taken takePeak(const Method& method, const PeakRule& rule, const MeasuredTrace& 
     return out;
 }
 
-Taken takeBand(const BandRule& rule, const Trace& trace, const SignalRule& signal) {
-    auto [x, y] = trace.points();
-    if (x.size() < 2) {
-        return {std::nullopt, std::nullopt, true, "the trace is too short"};
+/// What was measured between the markers of a rule.
+Taken takeBand(const BandRule& rule, const MeasuredTrace& trace) {
+    const auto found = std::ranges::find(trace.bands, rule, &BandValue::rule);
+    if (found == trace.bands.end()) {
+        return {std::nullopt, std::nullopt, true, "it was not measured"};
     }
-    const double from = std::min(rule.from, rule.to), to = std::max(rule.from, rule.to);
-    if (from < x.front() || to > x.back()) {
-        return {std::nullopt, std::nullopt, true, "outside the trace"};
-    }
-    const double sign = signal.isCathodicPositive ? -1 : 1;
-    Taken out{std::nullopt, rule.from, true, {}, Stretch{from, to}};
-    switch (rule.quantity) {
-    case BandQuantity::Value:
-        out.value = sign * interpolated(x, y, rule.from);
-        break;
-    case BandQuantity::Difference:
-        out.value = sign * (interpolated(x, y, rule.to) - interpolated(x, y, rule.from));
-        break;
-    case BandQuantity::Mean: {
-        double sum = 0, count = 0;
-        for (std::size_t i = 0; i < x.size(); ++i) {
-            const bool isIn = x[i] >= from && x[i] <= to;
-            sum += isIn ? y[i] : 0;
-            count += isIn ? 1 : 0;
-        }
-        if (count > 0) {
-            out.value = sign * sum / count;
-        } else {
-            out.why = "no sample between the markers";
-        }
-        break;
-    }
-    case BandQuantity::Slope:
-        if (const auto line = lineBetween(x, y, {from, to})) {
-            out.value = sign * line->b;
-        } else {
-            out.why = line.error().message;
-        }
-        break;
-    }
-    return out;
+    const Stretch stretch{std::min(rule.from, rule.to), std::max(rule.from, rule.to)};
+    return {found->value, rule.from, true, found->why, found->value ? std::optional(stretch) : std::nullopt};
 }
 
 Response responseOf(const Batch& batch, Place place, const Taken& taken) {
@@ -264,12 +231,7 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEval
                 evaluation.peaks[place] = *taken;
             }
         } else {
-            const Reading* reading = batch.reading(slot);
-            const auto data = reading ? reading->payload.trace() : nullptr;
-            evaluation.responses.push_back(
-                responseOf(batch, place,
-                           data ? takeBand(*band, *data, trace.rule)
-                                : Taken{std::nullopt, std::nullopt, true, "it cannot be read from the batch file"}));
+            evaluation.responses.push_back(responseOf(batch, place, takeBand(*band, trace)));
         }
     }
     if (!isAnyRead) {

@@ -11,10 +11,10 @@ namespace nuvat {
 // kind of reading a response came from. Judging has a header of its own, criteria.h.
 
 /// What is taken from the readings that count: of a grid, by the identity of its payload, its wells; of a trace, by its
-/// slot, its peaks.
+/// slot, its peaks and what stands between markers.
 struct Measured {
     std::map<PayloadId, std::shared_ptr<const Grid>> grids; ///< null where a payload cannot be read
-    std::map<Slot, std::shared_ptr<const MeasuredTrace>> traces;
+    MeasuredTraces traces;
     const Grid* grid(const Reading& reading) const;
 };
 /// Measures each reading by itself, shared out to so many processors. @param before what need not be measured again

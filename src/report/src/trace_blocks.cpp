@@ -42,7 +42,7 @@ std::optional<Stretch> stretchOf(const ResponseRule& rule) {
 }
 
 struct SmallTrace {
-    std::shared_ptr<const Trace> trace;
+    Payload payload; ///< read when it is drawn: a report of hundreds of runs is laid out to be counted, more often
     std::shared_ptr<const MeasuredTrace> measured;
     Place place;
     QString title, value;
@@ -53,13 +53,12 @@ std::vector<SmallTrace> tracesOf(const Content& c, const std::string& channel) {
     std::vector<SmallTrace> out;
     for (const auto& [slot, measured] : c.whole.traces) {
         const Reading* reading = slot.channel == channel ? c.batch.reading(slot) : nullptr;
-        const auto trace = reading ? reading->payload.trace() : nullptr;
-        if (!trace || trace->size() < 2 || out.size() >= kMostRuns) {
+        if (!reading || !measured->problem.empty() || out.size() >= kMostRuns) {
             continue;
         }
         const Response& response = c.evaluation.at(*slot.place);
         const auto peak = c.evaluation.peaks.find(*slot.place);
-        out.push_back({trace, measured, *slot.place, runTitle(c.batch, *slot.place),
+        out.push_back({reading->payload, measured, *slot.place, runTitle(c.batch, *slot.place),
                        response.raw                                ? shown(formatFigures(*response.raw, 3))
                        : response.state == ResponseState::NotFound ? QStringLiteral("not found")
                                                                    : QStringLiteral("–"),
@@ -82,8 +81,14 @@ void drawSmall(QPainter& painter, const QRectF& area, const SmallTrace& one, con
                      QFontMetricsF(painter.font()).elidedText(one.title, Qt::ElideRight, name.width()));
     painter.setPen(t.mute);
     painter.drawText(head, Qt::AlignRight | Qt::AlignVCenter, one.value);
+    const auto trace = one.payload.trace();
+    if (!trace) {
+        painter.drawText(area.adjusted(0, 13 * kUnit, 0, 0), Qt::AlignLeft | Qt::TextWordWrap,
+                         QStringLiteral("It cannot be read from the batch file."));
+        return;
+    }
     const double sign = one.measured->rule.isCathodicPositive ? -1 : 1;
-    const auto y = rangeOfY(*one.trace, x.from, x.to, sign).value_or(std::pair(0.0, 1.0));
+    const auto y = rangeOfY(*trace, x.from, x.to, sign).value_or(std::pair(0.0, 1.0));
     const double span = y.second > y.first ? y.second - y.first : 1;
     const TraceAxes axes{area.adjusted(0, 13 * kUnit, 0, -10 * kUnit),
                          {x.from, x.to, y.first - 0.06 * span, y.second + 0.12 * span}};
@@ -91,14 +96,14 @@ void drawSmall(QPainter& painter, const QRectF& area, const SmallTrace& one, con
     painter.drawLine(axes.plot.bottomLeft(), axes.plot.bottomRight());
     const TraceStroke line{t.plum, 0.8 * kUnit, sign, 0};
     if (one.peak) {
-        drawPeak(painter, axes, *one.trace, *one.peak, t.plumSoft, line);
+        drawPeak(painter, axes, *trace, *one.peak, t.plumSoft, line);
     }
-    drawTrace(painter, axes, *one.trace, {t.ink, 0.8 * kUnit, sign, 0});
+    drawTrace(painter, axes, *trace, {t.ink, 0.8 * kUnit, sign, 0});
     painter.setFont(reportFont(kSmall - 1.5 * kUnit));
     painter.setPen(t.mute);
     const QRectF numbers(axes.plot.left(), axes.plot.bottom(), axes.plot.width(), 9 * kUnit);
     painter.drawText(numbers, Qt::AlignLeft | Qt::AlignTop, tickText(x.from, 4));
-    painter.drawText(numbers, Qt::AlignRight | Qt::AlignTop, tickText(x.to, 4) + u' ' + text(one.trace->xUnit));
+    painter.drawText(numbers, Qt::AlignRight | Qt::AlignTop, tickText(x.to, 4) + u' ' + text(one.measured->xUnit));
 }
 
 QString number(const std::optional<double>& value, int figures) {

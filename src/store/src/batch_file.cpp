@@ -1,6 +1,7 @@
 #include "nuvat/store/batch_file.h"
 
 #include "items.h"
+#include "measured_store.h"
 #include "migrate.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/replacement_file.h"
@@ -100,6 +101,15 @@ DocumentState readState(Database& db, const std::shared_ptr<PayloadSource>& payl
         notes.push_back(undo.lost);
     }
     return state;
+}
+
+/// What is remembered of traces; a file that cannot say is measured anew.
+MeasuredTraces remembered(Database& db, const Batch& batch) {
+    try {
+        return readMeasured(db, batch);
+    } catch (const std::exception&) {
+        return {};
+    }
 }
 
 /// Application and version. @return the schema version
@@ -228,6 +238,8 @@ struct BatchFile::Connection {
     std::int64_t lastLine = 0;          ///< id of the history's last line as this object knows it
     int dataVersion = 0;                ///< of SQLite: moves when another connection writes
 
+    /// Whether no other connection has written since. Asked for inside a transaction.
+    bool isAsLeft() const;
     std::int64_t lastLineInFile() const {
         Statement s(*database, "SELECT coalesce(max(id), 0) FROM history");
         return s.step() ? s.integer64(0) : 0;
@@ -435,6 +447,7 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
             opened.notes.push_back(noteOnOlder(name));
         }
         opened.state = readState(*db, payloads, connection->firstPosition, opened.notes);
+        opened.measured = remembered(*db, opened.state.batch);
         if (!isSealIntact(*db)) { // a next edit would seal what nobody has looked at
             connection->whyReadOnly = noteOnBrokenSeal(name);
             opened.notes.push_back(connection->whyReadOnly);
@@ -452,6 +465,25 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
     });
 }
 
+bool BatchFile::Connection::isAsLeft() const {
+    return database->pragma("data_version") == dataVersion && lastLineInFile() == lastLine;
+}
+
+void BatchFile::remember(const Batch& batch, const Evaluation& evaluation) {
+    Connection& its = *m_connection;
+    if (!its.database) {
+        return;
+    }
+    try {
+        Transaction transaction(*its.database);
+        if (its.isAsLeft() && storeMeasured(*its.database, batch, evaluation.traces)) {
+            transaction.commit();
+        }
+    } catch (const std::exception&) { // a full disk, another program: it is measured again next time, no more
+        return;
+    }
+}
+
 Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t index, const HistoryLine& line) {
     Connection& its = *m_connection;
     if (!its.database) {
@@ -460,7 +492,7 @@ Result<void> BatchFile::record(const Batch&, const Command& command, std::size_t
     Database& db = *its.database;
     try {
         Transaction transaction(db);
-        if (db.pragma("data_version") != its.dataVersion || its.lastLineInFile() != its.lastLine) {
+        if (!its.isAsLeft()) {
             return fail(
                 "store.changed-elsewhere",
                 its.path.string() + " was changed by another program since it was opened; this edit was not made.",

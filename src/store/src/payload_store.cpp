@@ -1,8 +1,8 @@
 #include "payload_store.h"
 
 #include "nuvat/batch/validate.h"
+#include "words.h"
 
-#include <bit>
 #include <nlohmann/json.hpp>
 
 namespace nuvat {
@@ -30,98 +30,37 @@ Grid gridFromText(const std::string& text) {
     return grid;
 }
 
-namespace {
-
-void addWord(std::string& out, std::uint64_t value) {
-    for (unsigned shift = 0; shift < 64; shift += 8) {
-        out += static_cast<char>(value >> shift & 0xffu);
-    }
-}
-
-/// Reads words from bytes; never beyond their end.
-class Words {
-public:
-    explicit Words(std::string_view bytes) : m_bytes(bytes) {}
-    std::uint64_t word() {
-        std::uint64_t out = 0;
-        const std::string_view bytes = take(8);
-        for (std::size_t i = 8; i-- > 0;) {
-            out = out << 8 | static_cast<unsigned char>(bytes[i]);
-        }
-        return out;
-    }
-    std::string text() { return std::string(take(word())); }
-    double number() { return std::bit_cast<double>(word()); }
-    /// A count of things that take so many bytes each.
-    std::size_t count() {
-        const std::uint64_t out = word();
-        if (out > m_bytes.size() / 8) {
-            throw std::runtime_error("a trace is cut");
-        }
-        return out;
-    }
-    std::vector<double> numbers() {
-        std::vector<double> out(count());
-        for (double& value : out) {
-            value = number();
-        }
-        return out;
-    }
-    bool isAtEnd() const { return m_bytes.empty(); }
-
-private:
-    std::string_view take(std::uint64_t size) {
-        if (size > m_bytes.size()) {
-            throw std::runtime_error("a trace is cut");
-        }
-        const std::string_view out = m_bytes.substr(0, size);
-        m_bytes.remove_prefix(size);
-        return out;
-    }
-    std::string_view m_bytes;
-};
-
-} // namespace
-
 std::string traceBytes(const Trace& trace) {
-    std::string out;
-    out.reserve(8 * (trace.x.size() + trace.y.size() + trace.missing.size()) + 200);
+    WordWriter out;
     for (const std::string* text : {&trace.xName, &trace.xUnit, &trace.yName, &trace.yUnit}) {
-        addWord(out, text->size());
-        out += *text;
+        out.add(*text);
     }
-    addWord(out, std::bit_cast<std::uint64_t>(trace.x0));
-    addWord(out, std::bit_cast<std::uint64_t>(trace.step));
-    for (const std::vector<double>* numbers : {&trace.x, &trace.y}) {
-        addWord(out, numbers->size());
-        for (const double value : *numbers) {
-            addWord(out, std::bit_cast<std::uint64_t>(value));
-        }
-    }
-    addWord(out, trace.missing.size());
+    out.add(trace.x0);
+    out.add(trace.step);
+    out.add(trace.x);
+    out.add(trace.y);
+    out.addWord(trace.missing.size());
     for (const std::uint32_t index : trace.missing) {
-        addWord(out, index);
+        out.addWord(index);
     }
-    return out;
+    return out.bytes();
 }
 
 Trace traceFromBytes(std::string_view bytes) {
-    Words words(bytes);
+    WordReader words(bytes);
     Trace out;
     for (std::string* text : {&out.xName, &out.xUnit, &out.yName, &out.yUnit}) {
-        *text = words.text();
+        words.read(*text);
     }
-    out.x0 = words.number();
-    out.step = words.number();
-    out.x = words.numbers();
-    out.y = words.numbers();
+    words.read(out.x0);
+    words.read(out.step);
+    words.read(out.x);
+    words.read(out.y);
     out.missing.resize(words.count());
     for (std::uint32_t& index : out.missing) {
         index = static_cast<std::uint32_t>(words.word());
     }
-    if (!words.isAtEnd()) {
-        throw std::runtime_error("a trace is longer than it says");
-    }
+    words.requireEnd();
     return out;
 }
 
@@ -156,10 +95,9 @@ void storePayload(Database& db, const Payload& payload) {
         return;
     }
     if (const auto trace = payload.trace()) {
-        Statement statement(db, "INSERT INTO payload (id, kind, data) VALUES (?, 'trace', ?)");
-        statement.bindNext(payload.id());
-        statement.bindNextBlob(traceBytes(*trace));
-        statement.run();
+        Statement(db, "INSERT INTO payload (id, kind, data) VALUES (?, 'trace', ?)")
+            .bind(payload.id(), Blob{traceBytes(*trace)})
+            .run();
         return;
     }
     const auto grid = payload.grid();

@@ -53,10 +53,14 @@ void readReadings(Database& db, const Payloads& payloads, Batch& batch) {
     readRows<int, Reading>(db, payloads,
                            [&](int id, Reading&& reading) { batch.readings.emplace(id, std::move(reading)); });
     readRows<Slot, InUse>(db, payloads, [&](const Slot& slot, InUse use) { batch.inUse[slot] = use.reading; });
-    // What counts is evaluated at once anyway, so it is looked at now; the rest when it is asked for.
+    Statement lost(db, "SELECT r.source FROM in_use u JOIN reading r ON r.id = u.reading LEFT JOIN payload p ON p.id = "
+                       "r.payload WHERE p.id IS NULL");
+    require(!lost.step(), "values of one of its readings are missing");
+    // A plate that counts is evaluated at once anyway, so it is looked at now. Traces are many and long, and what was
+    // found in them is remembered: each is held against its identity when it is asked for, like what does not count.
     for (const auto& [slot, key] : batch.inUse) {
         const auto found = batch.readings.find(key);
-        if (found != batch.readings.end() && !found->second->payload.isReadable()) {
+        if (!slot.place && found != batch.readings.end() && !found->second->payload.isReadable()) {
             throw std::runtime_error("values of the reading " + found->second->source +
                                      " are not those that were imported (their checksum differs)");
         }

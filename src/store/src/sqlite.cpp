@@ -137,10 +137,6 @@ std::optional<double> Statement::optionalNumber(int column) const {
     return sqlite3_column_type(m_statement, column) == SQLITE_NULL ? std::nullopt : std::optional(number(column));
 }
 
-void Statement::bindNextBlob(std::string_view bytes) {
-    check(sqlite3_bind_blob64(m_statement, ++m_bound, bytes.data(), bytes.size(), SQLITE_TRANSIENT));
-}
-
 std::string Statement::blob(int column) const {
     demandType(column, SQLITE_BLOB);
     const void* bytes = sqlite3_column_blob(m_statement, column);
@@ -192,6 +188,9 @@ void Statement::bindOne(int index, const std::optional<double>& value) {
 }
 void Statement::bindOne(int index, std::string_view value) {
     check(sqlite3_bind_text64(m_statement, index, value.data(), value.size(), SQLITE_TRANSIENT, SQLITE_UTF8));
+}
+void Statement::bindOne(int index, const Blob& value) {
+    check(sqlite3_bind_blob64(m_statement, index, value.bytes.data(), value.bytes.size(), SQLITE_TRANSIENT));
 }
 
 } // namespace nuvat

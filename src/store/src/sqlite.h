@@ -57,6 +57,11 @@ private:
     bool m_isOpen = true;
 };
 
+/// Bytes that are no text.
+struct Blob {
+    std::string_view bytes;
+};
+
 /// A prepared statement with values bound in order. @throws SqliteError; std::runtime_error when a cell holds another
 /// type than the one asked for, so that a text is never read as 0
 class Statement {
@@ -74,7 +79,6 @@ public:
     }
     /// Binds the next value, for items whose fields are bound one by one.
     template<class Value> void bindNext(const Value& value) { bindOne(++m_bound, value); }
-    void bindNextBlob(std::string_view bytes);
     bool step(); ///< true while there is a row
     void run() {
         while (step()) {
@@ -97,6 +101,7 @@ private:
     void bindOne(int index, double value);
     void bindOne(int index, const std::optional<double>& value);
     void bindOne(int index, std::string_view value);
+    void bindOne(int index, const Blob& value);
     void bindOne(int index, bool value) { bindOne(index, static_cast<int>(value)); }
     void check(int code) const;
     void demandType(int column, int type) const;

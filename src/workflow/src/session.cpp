@@ -117,6 +117,7 @@ Result<OpenBatch> openWith(const std::filesystem::path& path, Document::Clock cl
     OpenBatch batch;
     batch.notes = std::move(opened->notes);
     batch.isReadOnly = opened->file->isReadOnly();
+    batch.measured = std::move(opened->measured);
     batch.document = std::make_unique<Document>(std::move(opened->state), std::move(clock));
     batch.document->setJournal(std::move(opened->file));
     batch.path = path;

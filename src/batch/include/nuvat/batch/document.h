@@ -7,6 +7,8 @@
 
 namespace nuvat {
 
+struct Evaluation;
+
 /// What happened to a command.
 enum class EventKind { Done, Undone, Redone };
 
@@ -27,6 +29,9 @@ public:
     /// @param index the command's position in Document::commands(); a Done command drops those from index on
     virtual Result<void> record(const Batch& batch, const Command& command, std::size_t index,
                                 const HistoryLine& line) = 0;
+    /// May keep what was found in readings, so that it is known when the batch is opened again. Never fails: nothing
+    /// depends on it.
+    virtual void remember(const Batch&, const Evaluation&) {}
 };
 
 /// What a document is made from: a fresh batch, or what the store read.

@@ -208,6 +208,22 @@ struct AnalyteEvaluation {
     std::size_t countOverridden() const;
 };
 
+/// What a trace is asked for.
+struct TraceRules {
+    SignalRule signal;
+    std::vector<PeakEdit> edits; ///< drawn on it, in their order
+    std::vector<BandRule> bands; ///< what analytes take between markers, each once
+};
+/// What a batch asks the trace of a slot for.
+TraceRules traceRules(const Batch& batch, const Slot& slot);
+
+/// What a trace says between markers.
+struct BandValue {
+    BandRule rule;
+    std::optional<double> value; ///< [Y], of a slope [Y/X]
+    std::string why;             ///< why there is no value
+};
+
 /// What was found in one trace, and what it depends on.
 struct MeasuredTrace {
     PayloadId payload;
@@ -215,22 +231,29 @@ struct MeasuredTrace {
     std::vector<PeakEdit> edits;
     std::string xUnit, yUnit;
     TraceFeatures features;
+    std::vector<BandValue> bands; ///< in the order of TraceRules::bands
     /// What an area is as a charge in C; absent where units and scan rate give none.
     std::optional<double> chargeFactor;
     std::string problem; ///< why there are no features; empty where there are
-};
 
+    /// Whether measuring that payload by these rules would give the same.
+    bool holdsFor(const PayloadId& id, const TraceRules& rules) const;
+};
+using MeasuredTraces = std::map<Slot, std::shared_ptr<const MeasuredTrace>>;
+
+/// Tells one way of measuring from another: where it is the same, the digits are.
+std::string measuringVersion();
 /// Measures one trace. @param trace nullptr where its payload cannot be read; then `problem` says so
-/// @param before the same trace by another rule or other edits, or nullptr: its noise is known
-MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const SignalRule& rule,
-                           std::vector<PeakEdit> edits, const MeasuredTrace* before = nullptr);
+/// @param before the same trace by other rules, or nullptr: what they do not touch is taken from it
+MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const TraceRules& rules,
+                           const MeasuredTrace* before = nullptr);
 
 /// All that follows from a batch.
 struct Evaluation {
-    std::shared_ptr<const PlaceIndex> index; ///< which places hold which group; never null
-    std::vector<AnalyteEvaluation> analytes; ///< by analyte, and where each carrier has a curve by carrier
-    std::map<Slot, std::shared_ptr<const MeasuredTrace>> traces; ///< of those that count; never null
-    std::vector<CriterionResult> criteria;                       ///< those of the batch as a whole
+    std::shared_ptr<const PlaceIndex> index;  ///< which places hold which group; never null
+    std::vector<AnalyteEvaluation> analytes;  ///< by analyte, and where each carrier has a curve by carrier
+    MeasuredTraces traces;                    ///< of those that count; never null
+    std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;
@@ -275,6 +298,9 @@ public:
     /// The same without a copy of the batch, which nobody may change any more.
     /// @return null when it was asked to stop before it was done; what it did find is kept for the next time
     std::shared_ptr<const Evaluation> evaluate(std::shared_ptr<const Batch> batch, const std::stop_token& stop = {});
+
+    /// Takes what is known of traces from elsewhere; what no longer holds is measured anew.
+    void know(MeasuredTraces traces);
 
     /// What the last evaluation had to compute.
     struct WorkCounts {

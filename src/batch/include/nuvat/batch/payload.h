@@ -76,6 +76,7 @@ public:
     /// Reads it where that has not been done. @return nullptr when it cannot be read, or is of another kind
     std::shared_ptr<const Grid> grid() const;
     std::shared_ptr<const Trace> trace() const;
+    bool isInMemory() const; ///< whether it was made here, or has been read
     /// Whether it can be read, whatever it is.
     bool isReadable() const;
     /// How many handles share the data.

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/document.h"
+#include "nuvat/batch/evaluation.h"
 
 #include <filesystem>
 #include <memory>
@@ -14,7 +15,7 @@ namespace nuvat {
 /// the last complete command. While it is open for editing, a lock beside it keeps every other Nuvat from writing.
 class BatchFile : public Journal {
 public:
-    static constexpr int kSchemaVersion = 8;
+    static constexpr int kSchemaVersion = 9;
 
     /// Makes a new file with this content, beside `path` and then renamed over it, so that an existing file is either
     /// replaced as a whole or left as it is. A journal that a killed process left of the old file goes with it. Only
@@ -55,6 +56,8 @@ public:
     ///         this object left it; the file then is as it was
     Result<void> record(const Batch& batch, const Command& command, std::size_t index,
                         const HistoryLine& line) override;
+    /// Remembers what was measured on traces, where the file can be written and is as this object left it.
+    void remember(const Batch& batch, const Evaluation& evaluation) override;
 
 private:
     struct Connection;
@@ -65,6 +68,7 @@ private:
 struct BatchFile::Opened {
     std::unique_ptr<BatchFile> file;
     DocumentState state;
+    MeasuredTraces measured;        ///< what the file remembers of its traces; Evaluator::know() takes it
     std::vector<std::string> notes; ///< sentences a person has to know: read-only and why, what could not be read
 };
 

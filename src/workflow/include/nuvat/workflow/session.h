@@ -27,6 +27,7 @@ struct OpenBatch {
     std::filesystem::path path;
     bool isNamed = false; ///< false: it lives in the data folder until it is saved under a name
     bool isReadOnly = false;
+    MeasuredTraces measured;        ///< what its file remembers of its traces
     std::vector<std::string> notes; ///< sentences to tell: read-only and why, what could not be read, import warnings
 };
 
