@@ -11,8 +11,9 @@ namespace nuvat {
 
 namespace {
 
-/// Adds the used places of a group to the line.
-void addPoints(const AnalyteEvaluation& evaluation, Assignment group, double added, AdditionLine& line) {
+/// Adds the used places of a group to the line. @param dilution by what was added, 1: none
+void addPoints(const AnalyteEvaluation& evaluation, Assignment group, double added, double dilution,
+               AdditionLine& line) {
     const GroupValue* found = evaluation.group(group);
     if (found == nullptr) {
         return;
@@ -22,7 +23,7 @@ void addPoints(const AnalyteEvaluation& evaluation, Assignment group, double add
         if (response.state == ResponseState::Used && response.value) {
             line.places.push_back(place);
             line.added.push_back(added);
-            line.response.push_back(*response.value);
+            line.response.push_back(*response.value * dilution);
         }
     }
 }
@@ -30,7 +31,8 @@ void addPoints(const AnalyteEvaluation& evaluation, Assignment group, double add
 AdditionLine lineOf(const Batch& batch, AnalyteEvaluation& evaluation, int sample) {
     AdditionLine out;
     out.sample = sample;
-    addPoints(evaluation, {Role::Unknown, sample}, 0, out);
+    const auto& standard = analyteOf(batch, evaluation).source.additionStandard;
+    addPoints(evaluation, {Role::Unknown, sample}, 0, 1, out);
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role != Role::Addition || group.group.number != sample) {
             continue;
@@ -43,7 +45,8 @@ AdditionLine lineOf(const Batch& batch, AnalyteEvaluation& evaluation, int sampl
                                            group.places});
             continue;
         }
-        addPoints(evaluation, group.group, *added, out);
+        // Added x per volume of sample, v*C/V0, took v/V0 = x/C of volume.
+        addPoints(evaluation, group.group, *added, standard ? 1 + *added / *standard : 1, out);
     }
     auto line = standardAddition(out.added, out.response, batch.method.confidence);
     if (line) {

@@ -180,6 +180,11 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
                : after.source.curve == CurveOf::None   ? "No curve: the response is the result"
                                                        : "One curve for the batch";
     }
+    if (before.source.additionStandard != after.source.additionStandard) {
+        return after.source.additionStandard
+                   ? "Added solution → " + formatNumber(*after.source.additionStandard) + " " + after.unit
+                   : "Volumes of additions are equal";
+    }
     if (before.source.rule != after.source.rule) {
         return "Response of " + after.name + " → " + ruleWords(after.source.rule);
     }
@@ -386,6 +391,15 @@ Result<Command> setMethod(const Batch& batch, const Method& method, std::string 
     return command;
 }
 
+namespace {
+
+/// The number of an analyte after another is gone; 0 for that one itself.
+int withoutAnalyte(int number, int removed) {
+    return number == removed ? 0 : number - (number > removed ? 1 : 0);
+}
+
+} // namespace
+
 Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     if (auto known = requireAnalyte(batch, analyte); !known) {
         return tl::unexpected(known.error());
@@ -393,6 +407,11 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     Method method = batch.method;
     const std::string analyteName = method.analyte(analyte).name;
     method.analytes.erase(method.analytes.begin() + analyte - 1);
+    for (Analyte& other : method.analytes) {
+        if (auto* rule = std::get_if<PeakRule>(&other.source.rule)) {
+            rule->reference = withoutAnalyte(rule->reference, analyte);
+        }
+    }
     auto command = setMethod(batch, method, "Analyte " + analyteName + " removed");
     if (!command) {
         return command;
@@ -421,6 +440,13 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     }
     moveUp(batch.qcs, qcs, QcKey{});
     moveUp(batch.overrides, batch.overrides, OverrideKey{});
+    auto edits = batch.handEdits;
+    for (auto& [slot, drawn] : edits) { // a peak that was given to the analyte is nobody's, and stays so
+        for (HandEdit& edit : drawn.list) {
+            edit.edit.owner = withoutAnalyte(edit.edit.owner, analyte);
+        }
+    }
+    addDifferences(*command, batch.handEdits, edits);
     return command;
 }
 

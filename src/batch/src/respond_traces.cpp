@@ -3,6 +3,7 @@
 
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace nuvat {
 
@@ -15,7 +16,73 @@ struct Taken {
     bool isFound = true; ///< false: there is no such peak
     std::string why;
     std::optional<Stretch> stretch{};
+    std::vector<double> apexes{};
 };
+
+/// The analyte that a person gave each peak to, nothing where nobody did. A peak is held by position, as everything
+/// drawn is.
+std::vector<std::optional<int>> ownersOf(const MeasuredTrace& trace) {
+    const std::vector<Peak>& peaks = trace.features.peaks;
+    std::vector<std::optional<int>> out(peaks.size());
+    for (const PeakEdit& edit : trace.edits) {
+        std::optional<std::size_t> best;
+        for (std::size_t i = 0; edit.kind == PeakEditKind::Give && i < peaks.size(); ++i) {
+            const bool spans = peaks[i].start <= edit.at && edit.at <= peaks[i].end;
+            best = spans && (!best || peaks[i].end - peaks[i].start < peaks[*best].end - peaks[*best].start) ? i : best;
+        }
+        if (best) {
+            out[*best] = edit.owner;
+        }
+    }
+    return out;
+}
+
+} // namespace
+
+std::vector<const Peak*> peaksFor(const Finder& finder, const MeasuredTrace& trace) {
+    const auto owners = ownersOf(trace);
+    std::vector<const Peak*> given, found;
+    for (std::size_t i = 0; i < owners.size(); ++i) {
+        const Peak& peak = trace.features.peaks[i];
+        if (owners[i] == finder.analyte) {
+            given.push_back(&peak);
+        } else if (!owners[i] && isInWindow(finder.rule, peak.apex, finder.shift)) {
+            found.push_back(&peak);
+        }
+    }
+    if (finder.rule.pick == PeakPick::All) {
+        found.insert(found.end(), given.begin(), given.end());
+        std::ranges::sort(found, {}, &Peak::apex);
+        return found;
+    }
+    const auto& among = given.empty() ? found : given;
+    if (among.empty()) {
+        return {};
+    }
+    const double expected = finder.rule.expected * finder.shift;
+    const auto isBetter = [&](const Peak* one, const Peak* other) {
+        switch (finder.rule.pick) {
+        case PeakPick::Largest:
+            return one->height > other->height;
+        case PeakPick::First:
+            return one->apex < other->apex;
+        case PeakPick::Nearest:
+        case PeakPick::All:
+            break;
+        }
+        return std::abs(one->apex - expected) < std::abs(other->apex - expected);
+    };
+    return {*std::ranges::min_element(among, isBetter)}; // of equally good ones the first
+}
+
+namespace {
+
+/// The one that stands for an analyte: of a group the largest. nullptr: there is none.
+const Peak* peakFor(const Finder& finder, const MeasuredTrace& trace) {
+    const auto peaks = peaksFor(finder, trace);
+    const auto largest = std::ranges::max_element(peaks, {}, &Peak::height);
+    return largest == peaks.end() ? nullptr : *largest;
+}
 
 std::optional<double> quantityOf(const Peak& peak, const PeakRule& rule, const MeasuredTrace& trace, double total) {
     switch (rule.quantity) {
@@ -52,54 +119,52 @@ std::optional<Peak> measureWindow(const PeakRule& rule, const Trace& data, const
 
 /// The sum of all areas of a trace, each times the factor of the analyte that takes it; negative ones are left out.
 double totalArea(const Method& method, const PeakRule& rule, const MeasuredTrace& trace) {
+    std::map<const Peak*, double> factors;
+    for (std::size_t i = 0; i < method.analytes.size(); ++i) {
+        const auto* other = std::get_if<PeakRule>(&method.analytes[i].source.rule);
+        if (other && other->channel == rule.channel) {
+            for (const Peak* peak : peaksFor({static_cast<int>(i) + 1, *other}, trace)) {
+                factors[peak] = other->factor;
+            }
+        }
+    }
     double sum = 0;
     for (const Peak& peak : trace.features.peaks) {
-        double factor = 1;
-        for (const Analyte& analyte : method.analytes) {
-            const auto* other = std::get_if<PeakRule>(&analyte.source.rule);
-            const bool isTaken = other && other->channel == rule.channel && isInWindow(*other, peak.apex);
-            factor = isTaken && (other->pick == PeakPick::All || peakFor(*other, trace.features) == &peak)
-                         ? other->factor
-                         : factor;
-        }
-        sum += std::max(peak.area, 0.0) * factor;
+        const auto factor = factors.find(&peak);
+        sum += std::max(peak.area, 0.0) * (factor == factors.end() ? 1 : factor->second);
     }
     return sum;
 }
 
 /// @param data nullptr unless the window is measured without a peak; @param taken the peak, or the largest of a group
-Taken takePeak(const Method& method, const PeakRule& rule, const MeasuredTrace& trace, const Trace* data, double shift,
+Taken takePeak(const Method& method, const Finder& finder, const MeasuredTrace& trace, const Trace* data,
                std::optional<Peak>& taken) {
     Taken out{std::nullopt, std::nullopt, true, {}};
-    const double total = rule.quantity == PeakQuantity::AreaPercent ? totalArea(method, rule, trace) : 0;
+    const double total = finder.rule.quantity == PeakQuantity::AreaPercent ? totalArea(method, finder.rule, trace) : 0;
     const auto add = [&](const Peak& peak) {
         taken = taken && taken->height >= peak.height ? taken : std::optional(peak);
-        const auto value = quantityOf(peak, rule, trace, total);
+        const auto value = quantityOf(peak, finder.rule, trace, total);
         if (!value) {
-            out.why = rule.quantity == PeakQuantity::Charge ? "no charge: units or scan rate are missing"
-                                                            : "there is no area to be a share of";
+            out.why = finder.rule.quantity == PeakQuantity::Charge ? "no charge: units or scan rate are missing"
+                                                                   : "there is no area to be a share of";
             return;
         }
         out.value = out.value.value_or(0) + *value;
         out.position = out.position.value_or(peak.apex);
         out.stretch = {out.stretch ? out.stretch->from : peak.start, peak.end};
+        out.apexes.push_back(peak.apex);
     };
-    if (rule.pick == PeakPick::All) {
-        for (const Peak& peak : trace.features.peaks) {
-            if (isInWindow(rule, peak.apex, shift)) {
-                add(peak);
-            }
-        }
-    } else if (const Peak* peak = peakFor(rule, trace.features, shift)) {
+    for (const Peak* peak : peaksFor(finder, trace)) {
         add(*peak);
     }
     if (!out.value && out.why.empty()) {
-        const auto measured = data ? measureWindow(rule, *data, trace.rule, shift) : std::nullopt;
+        const auto measured = data ? measureWindow(finder.rule, *data, trace.rule, finder.shift) : std::nullopt;
         if (!measured) {
             return {std::nullopt, std::nullopt, false, "no peak within the window"};
         }
         add(*measured);
         out.position.reset();
+        out.apexes.clear();
     }
     return out;
 }
@@ -122,6 +187,7 @@ Response responseOf(const Batch& batch, Place place, const Taken& taken) {
     out.why = taken.why;
     out.position = taken.position;
     out.stretch = taken.stretch;
+    out.apexes = taken.apexes;
     if (taken.value && std::isfinite(*taken.value)) {
         out.raw = taken.value;
     }
@@ -133,15 +199,25 @@ Response responseOf(const Batch& batch, Place place, const Taken& taken) {
     return out;
 }
 
+/// Says where the peak was looked for, and whether it lies near an edge of that.
+void setWindow(const Finder& finder, Response& response) {
+    constexpr double kInner = 0.8; // of either half; what is further out is likely to be lost with the next drift
+    const double half = halfWindow(finder.rule, finder.shift), expected = finder.rule.expected * finder.shift;
+    response.window = Stretch{expected - half, expected + half};
+    response.isNearEdge = response.position && finder.rule.pick != PeakPick::All &&
+                          isInWindow(finder.rule, *response.position, finder.shift) &&
+                          std::abs(*response.position - expected) > kInner * half;
+}
+
 /// The mean place of a reference peak over the standards; nothing where it is found in none.
-std::optional<double> meanOfReference(const Batch& batch, const Measured& measured, const PeakRule& reference) {
+std::optional<double> meanOfReference(const Batch& batch, const Measured& measured, const Finder& reference) {
     double sum = 0, count = 0;
     for (const auto& [slot, trace] : measured.traces) {
-        if (slot.channel != reference.channel || batch.at(*slot.place).role != Role::Standard ||
+        if (slot.channel != reference.rule.channel || batch.at(*slot.place).role != Role::Standard ||
             batch.exclusions.contains(*slot.place)) {
             continue;
         }
-        if (const Peak* peak = peakFor(reference, trace->features)) {
+        if (const Peak* peak = peakFor(reference, *trace)) {
             sum += peak->apex;
             count += 1;
         }
@@ -152,51 +228,29 @@ std::optional<double> meanOfReference(const Batch& batch, const Measured& measur
 /// How far the reference peak of a run has moved, as a factor.
 class Shift {
 public:
-    Shift(const Batch& batch, const Measured& measured, const PeakRule& rule) : m_measured(measured) {
+    Shift(const Batch& batch, const Measured& measured, int reference) : m_measured(measured), m_analyte(reference) {
         const auto count = static_cast<int>(batch.method.analytes.size());
-        if (rule.reference >= 1 && rule.reference <= count) {
-            m_reference = std::get_if<PeakRule>(&batch.method.analyte(rule.reference).source.rule);
-            m_mean = m_reference ? meanOfReference(batch, measured, *m_reference) : std::nullopt;
+        if (reference >= 1 && reference <= count) {
+            m_rule = std::get_if<PeakRule>(&batch.method.analyte(reference).source.rule);
+            m_mean = m_rule ? meanOfReference(batch, measured, {reference, *m_rule}) : std::nullopt;
         }
     }
     /// 1 where there is no reference, or it is not found.
     double at(Place place) const {
         const auto found =
-            m_mean ? m_measured.traces.find({place.carrier, place, m_reference->channel}) : m_measured.traces.end();
-        const Peak* peak = found == m_measured.traces.end() ? nullptr : peakFor(*m_reference, found->second->features);
+            m_mean ? m_measured.traces.find({place.carrier, place, m_rule->channel}) : m_measured.traces.end();
+        const Peak* peak = found == m_measured.traces.end() ? nullptr : peakFor({m_analyte, *m_rule}, *found->second);
         return peak && *m_mean != 0 ? peak->apex / *m_mean : 1;
     }
 
 private:
     const Measured& m_measured;
-    const PeakRule* m_reference = nullptr;
+    int m_analyte;
+    const PeakRule* m_rule = nullptr;
     std::optional<double> m_mean;
 };
 
 } // namespace
-
-const Peak* peakFor(const PeakRule& rule, const TraceFeatures& features, double shift) {
-    const double expected = rule.expected * shift;
-    const auto isBetter = [&](const Peak& peak, const Peak& best) {
-        switch (rule.pick) {
-        case PeakPick::Largest:
-        case PeakPick::All: // the largest stands for its group
-            return peak.height > best.height;
-        case PeakPick::First:
-            return peak.apex < best.apex;
-        case PeakPick::Nearest:
-            break;
-        }
-        return std::abs(peak.apex - expected) < std::abs(best.apex - expected);
-    };
-    const Peak* best = nullptr;
-    for (const Peak& peak : features.peaks) {
-        if (isInWindow(rule, peak.apex, shift) && (best == nullptr || isBetter(peak, *best))) {
-            best = &peak;
-        }
-    }
-    return best;
-}
 
 bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation) {
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
@@ -206,7 +260,7 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEval
         return false;
     }
     const std::string& channel = peak ? peak->channel : band->channel;
-    const Shift shift(batch, measured, peak ? *peak : PeakRule{}); // of none for a band
+    const Shift shift(batch, measured, peak ? peak->reference : 0);
     bool isAnyRead = false;
     for (const Place place : placesOf(batch)) {
         const Slot slot{place.carrier, place, channel};
@@ -225,8 +279,10 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEval
             std::optional<Peak> taken;
             const Reading* reading = peak->isWindowTaken ? batch.reading(slot) : nullptr;
             const auto data = reading ? reading->payload.trace() : nullptr;
+            const Finder finder{evaluation.analyte, *peak, shift.at(place)};
             evaluation.responses.push_back(
-                responseOf(batch, place, takePeak(batch.method, *peak, trace, data.get(), shift.at(place), taken)));
+                responseOf(batch, place, takePeak(batch.method, finder, trace, data.get(), taken)));
+            setWindow(finder, evaluation.responses.back());
             if (taken) {
                 evaluation.peaks[place] = *taken;
             }
@@ -242,6 +298,26 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEval
                                        {}});
     }
     return true;
+}
+
+std::vector<int> takersOf(const Batch& batch, const Evaluation& evaluation, const Slot& slot) {
+    const auto trace = evaluation.traces.find(slot);
+    if (trace == evaluation.traces.end() || !slot.place) {
+        return {};
+    }
+    std::vector<int> out(trace->second->features.peaks.size(), 0);
+    for (int number = 1; number <= static_cast<int>(batch.method.analytes.size()); ++number) {
+        const auto* rule = std::get_if<PeakRule>(&batch.method.analyte(number).source.rule);
+        if (!rule || rule->channel != slot.channel) {
+            continue;
+        }
+        const auto& apexes = evaluation.analyte(number, slot.carrier).at(*slot.place).apexes;
+        for (std::size_t i = 0; i < out.size(); ++i) {
+            const bool isTaken = std::ranges::find(apexes, trace->second->features.peaks[i].apex) != apexes.end();
+            out[i] = isTaken ? number : out[i];
+        }
+    }
+    return out;
 }
 
 } // namespace nuvat

@@ -99,11 +99,23 @@ Result<Command> setSignal(const Batch& batch, const std::string& channel, const 
     return setMethod(batch, method, "How peaks of " + (channel.empty() ? "traces" : channel) + " are found");
 }
 
+namespace {
+
+std::string givenWords(const Batch& batch, int analyte) {
+    return analyte == 0 ? "Peak is of no analyte" : "Peak is " + batch.method.analyte(analyte).name;
+}
+
+} // namespace
+
 Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& traces, const HandEdit& edit) {
-    const bool hasExtent = edit.edit.kind == PeakEditKind::Remove || edit.edit.kind == PeakEditKind::Split ||
-                           edit.edit.from < edit.edit.to;
+    const bool isPoint = edit.edit.kind == PeakEditKind::Remove || edit.edit.kind == PeakEditKind::Split ||
+                         edit.edit.kind == PeakEditKind::Give;
+    const bool hasExtent = isPoint || edit.edit.from < edit.edit.to;
     if (!hasExtent) {
         return fail("peaks.no-edit", "What was drawn begins and ends at the same place.", "Draw it again.");
+    }
+    if (edit.edit.owner < 0 || edit.edit.owner > static_cast<int>(batch.method.analytes.size())) {
+        return fail("peaks.no-edit", "There is no such analyte.", "Choose one of the batch.");
     }
     Command command;
     const std::string what = edit.edit.kind == PeakEditKind::Bounds   ? "Peak start and end"
@@ -111,6 +123,7 @@ Result<Command> drawOn(const Batch& batch, const std::vector<Slot>& traces, cons
                              : edit.edit.kind == PeakEditKind::Add    ? "Peak added"
                              : edit.edit.kind == PeakEditKind::Remove ? "Peak taken away"
                              : edit.edit.kind == PeakEditKind::Split  ? "Peak split"
+                             : edit.edit.kind == PeakEditKind::Give   ? givenWords(batch, edit.edit.owner)
                                                                       : "Peaks joined";
     for (const Slot& slot : traces) {
         if (batch.reading(slot) == nullptr) {

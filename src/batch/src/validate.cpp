@@ -36,6 +36,10 @@ Result<void> validate(const RangeRule& range, const std::string& name) {
 }
 
 Result<void> validate(const Analyte& analyte) {
+    if (analyte.source.additionStandard && !isPositive(*analyte.source.additionStandard)) {
+        return fail("method.addition", "The concentration of the solution that is added must be above 0.",
+                    "Correct it, or leave it empty where all volumes are equal.");
+    }
     constexpr std::size_t kLongestFormula = 2000;
     if (valueFormula(analyte.source.rule).size() > kLongestFormula) {
         return fail("method.response", "The formula of the response of " + analyte.name + " is too long.",

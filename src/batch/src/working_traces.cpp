@@ -172,6 +172,10 @@ bool addAdditionSteps(const Batch& batch, const SampleResult& result, const Anal
                                withUnit(formatFigures(found->added[i], 4), unit) + "  " +
                                formatFigures(found->response[i], kFigures));
     }
+    if (const auto& standard = analyteOf(batch, evaluation).source.additionStandard) {
+        points.lines.push_back("responses times 1 + added ÷ " + withUnit(formatNumber(*standard), unit) +
+                               ", as the volume grew");
+    }
     working.steps.push_back(std::move(points));
     working.steps.push_back({"y = a + b·x",
                              {"a " + formatFigures(line.a, 4) + " ± " + formatFigures(line.seA, 2),

@@ -110,18 +110,6 @@ QString number(const std::optional<double>& value, int figures) {
     return value ? shown(formatFigures(*value, figures)) : QStringLiteral("–");
 }
 
-/// The analyte that takes a peak of a run.
-QString analyteOfPeak(const Content& c, Place place, const std::string& channel, const Peak& peak) {
-    for (const AnalyteEvaluation& analyte : c.whole.analytes) {
-        const auto* rule = std::get_if<PeakRule>(&analyteOf(c.batch, analyte).source.rule);
-        const auto taken = analyte.peaks.find(place);
-        if (rule && rule->channel == channel && taken != analyte.peaks.end() && taken->second.apex == peak.apex) {
-            return text(analyteOf(c.batch, analyte).name);
-        }
-    }
-    return QStringLiteral("not named");
-}
-
 } // namespace
 
 void addTraces(Pages& pages, const Content& c) {
@@ -160,14 +148,14 @@ void addPeakTable(Pages& pages, const Content& c) {
         if (++runs > kMostRuns) {
             break;
         }
-        bool isFirst = true;
-        for (const Peak& peak : measured->features.peaks) {
-            rows.push_back({isFirst ? runTitle(c.batch, *slot.place) : QString(),
-                            analyteOfPeak(c, *slot.place, slot.channel, peak), number(peak.apex, 5),
-                            number(peak.start, 4), number(peak.end, 4), number(peak.height, 4), number(peak.area, 4),
-                            number(peak.areaPercent, 3), number(peak.tailing5, 3), number(peak.platesHalf, 4),
-                            number(peak.resolutionHalf, 3)});
-            isFirst = false;
+        const std::vector<int> takers = takersOf(c.batch, c.whole, slot);
+        for (std::size_t i = 0; i < takers.size(); ++i) {
+            const Peak& peak = measured->features.peaks[i];
+            rows.push_back({i == 0 ? runTitle(c.batch, *slot.place) : QString(),
+                            takers[i] == 0 ? QStringLiteral("not named") : text(c.batch.method.analyte(takers[i]).name),
+                            number(peak.apex, 5), number(peak.start, 4), number(peak.end, 4), number(peak.height, 4),
+                            number(peak.area, 4), number(peak.areaPercent, 3), number(peak.tailing5, 3),
+                            number(peak.platesHalf, 4), number(peak.resolutionHalf, 3)});
         }
     }
     if (rows.empty()) {

@@ -209,18 +209,26 @@ void drawPeak(QPainter& painter, const TraceAxes& axes, const Trace& trace, cons
         }
     }
     shape << at(peak.end, measured(valueAt(trace, peak.end)));
-    const QPointF start = at(peak.start, peak.startY + line.offset), end = at(peak.end, peak.endY + line.offset);
+    QPolygonF ground;
+    ground << at(peak.start, peak.startY + line.offset);
+    for (std::size_t i = 1; i + 1 < peak.bend.size(); ++i) {
+        const double share = static_cast<double>(i) / static_cast<double>(peak.bend.size() - 1);
+        ground << at(peak.start + share * (peak.end - peak.start), peak.bend[i] + line.offset);
+    }
+    ground << at(peak.end, peak.endY + line.offset);
     painter.save();
     painter.setClipRect(axes.plot.adjusted(0, -1, 0, 1), Qt::IntersectClip);
     painter.setPen(Qt::NoPen);
     painter.setBrush(fill);
-    painter.drawPolygon(QPolygonF(shape) << end << start);
+    QPolygonF whole = shape;
+    std::copy(ground.rbegin(), ground.rend(), std::back_inserter(whole));
+    painter.drawPolygon(whole);
     painter.setPen(QPen(line.colour, line.width));
-    painter.drawLine(start, end);
+    painter.drawPolyline(ground);
     if (peak.split == PeakSplit::Drop) { // where a drop parts it from its neighbour
         painter.setPen(QPen(line.colour, line.width / 1.5, Qt::DotLine));
-        painter.drawLine(start, shape.front());
-        painter.drawLine(end, shape.back());
+        painter.drawLine(ground.front(), shape.front());
+        painter.drawLine(ground.back(), shape.back());
     }
     painter.restore();
 }

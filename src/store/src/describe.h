@@ -185,6 +185,7 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("responseName", a.responseName);
     v("rule", a.source.rule);
     v("curveOf", a.source.curve);
+    v("additionStandard", a.source.additionStandard);
     v("model", a.fit.model);
     v("weighting", a.fit.weighting);
     v("weightFrom", a.fit.weightFrom);

@@ -15,10 +15,10 @@ namespace {
 template<class P, class Visit> void describePeak(P& peak, const Visit& visit) {
     visit(peak.apex, peak.apexY, peak.height, peak.isNegative, peak.area, peak.areaAbove, peak.areaBelow,
           peak.crossings, peak.apexSignal, peak.apexSignalY, peak.xSample, peak.heightSample, peak.start, peak.end,
-          peak.startY, peak.endY, peak.left5, peak.right5, peak.left10, peak.right10, peak.left50, peak.right50,
-          peak.width5, peak.width10, peak.width50, peak.widthBase, peak.asymmetry10, peak.tailing5, peak.platesHalf,
-          peak.platesBase, peak.retentionFactor, peak.resolutionHalf, peak.resolutionBase, peak.peakToValley,
-          peak.areaPercent, peak.heightPercent);
+          peak.startY, peak.endY, peak.bend, peak.left5, peak.right5, peak.left10, peak.right10, peak.left50,
+          peak.right50, peak.width5, peak.width10, peak.width50, peak.widthBase, peak.asymmetry10, peak.tailing5,
+          peak.platesHalf, peak.platesBase, peak.retentionFactor, peak.resolutionHalf, peak.resolutionBase,
+          peak.peakToValley, peak.areaPercent, peak.heightPercent);
 }
 
 template<class N, class Visit> void describeNoise(N& noise, const Visit& visit) {

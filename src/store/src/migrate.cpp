@@ -16,6 +16,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithPayloads = 6;
     constexpr int kWithNamedFields = 7;
     constexpr int kWithSignals = 8;
+    constexpr int kWithAdditionStandard = 9;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -28,6 +29,8 @@ void migrate(Database& db, int version) {
             nameEveryField(db);
         } else if (next == kWithSignals) {
             addSignalRules(db);
+        } else if (next == kWithAdditionStandard) {
+            addAdditionStandard(db);
         }
     }
     if (version > 0) {

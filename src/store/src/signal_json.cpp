@@ -136,12 +136,13 @@ SignalRule signalFrom(const Json& json) {
 Json editJson(const HandEdit& hand) {
     const PeakEdit& edit = hand.edit;
     return {{"kind", name(edit.kind)}, {"at", edit.at},   {"from", edit.from},     {"to", edit.to},
-            {"fromY", edit.fromY},     {"toY", edit.toY}, {"reason", hand.reason}, {"timeMillis", hand.timeMillis}};
+            {"fromY", edit.fromY},     {"toY", edit.toY}, {"reason", hand.reason}, {"timeMillis", hand.timeMillis},
+            {"owner", edit.owner}};
 }
 
 HandEdit editFrom(const Json& json) {
     return {{known(peakEditKindFromName(json.at("kind").get<std::string>())), json.at("at"), json.at("from"),
-             json.at("to"), json.at("fromY"), json.at("toY")},
+             json.at("to"), json.at("fromY"), json.at("toY"), json.value("owner", 0)},
             json.at("reason"),
             json.at("timeMillis")};
 }

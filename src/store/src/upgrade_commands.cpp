@@ -62,6 +62,20 @@ void addSignalRules(Database& db) {
     });
 }
 
+void addAdditionStandard(Database& db) {
+    rewriteCommands(db, [](std::int64_t, Json& changes) {
+        for (Json& change : changes) {
+            for (const char* side : {"before", "after"}) {
+                if (change.at("kind") == "method" && !change.at(side).is_null()) {
+                    for (Json& analyte : change.at(side).at("analytes")) {
+                        analyte["additionStandard"] = nullptr;
+                    }
+                }
+            }
+        }
+    });
+}
+
 void moveSizesToCarriers(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         Json out = Json::array();

@@ -23,6 +23,9 @@ void nameEveryField(Database& db);
 /// To version 8: methods have rules of signals.
 void addSignalRules(Database& db);
 
+/// To version 9: analytes may have a solution that is added to samples.
+void addAdditionStandard(Database& db);
+
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);
 

@@ -281,6 +281,30 @@ TEST(PeakProperties, WhatNeedsALook) {
 }
 
 // The band of Eilers and Boelens runs below a peak and along the ground beside it.
+TEST(PeakProperties, ABaselineThatBendsSaysHow) {
+    std::mt19937 random(13);
+    Trace trace = empty(2000, 0.1);
+    addGauss(trace, 50, 100, 2);
+    const auto ground = [](double x) { return 3 + 0.02 * x - 2e-4 * x * x; };
+    for (std::size_t i = 0; i < trace.x.size(); ++i) {
+        trace.y[i] += ground(trace.x[i]);
+    }
+    addNoise(trace, 0.002, random);
+    PeakRules rules;
+    rules.given = {{85, 115}};
+    EXPECT_TRUE(peaksOf(trace, rules).front().bend.empty());
+    rules.baseline = {BaselineKind::Polynomial, 2, {{0, 80}, {120, 199}}, 1e6, 0.01};
+    const Peak bent = peaksOf(trace, rules).front();
+    ASSERT_EQ(bent.bend.size(), 33u);
+    EXPECT_EQ(bent.bend.front(), bent.startY);
+    EXPECT_EQ(bent.bend.back(), bent.endY);
+    for (std::size_t i = 0; i < bent.bend.size(); ++i) {
+        EXPECT_NEAR(bent.bend[i], ground(85 + 30.0 * static_cast<double>(i) / 32), 0.001);
+    }
+    rules.baseline.kind = BaselineKind::None;
+    EXPECT_TRUE(peaksOf(trace, rules).front().bend.empty());
+}
+
 TEST(PeakProperties, AsymmetricLeastSquaresFollowsTheGround) {
     std::mt19937 random(12);
     Trace trace = empty(1000, 0.1);

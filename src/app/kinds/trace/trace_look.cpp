@@ -81,22 +81,7 @@ std::shared_ptr<const MeasuredTrace> TraceLook::measured(Place place) const {
 }
 
 std::vector<int> TraceLook::analytesOfPeaks(Place place) const {
-    const auto found = measured(place);
-    std::vector<int> out(found ? found->features.peaks.size() : 0, 0);
-    const Batch& batch = m_workspace.batch();
-    for (int number = 1; number <= static_cast<int>(batch.method.analytes.size()); ++number) {
-        const auto* rule = std::get_if<PeakRule>(&batch.method.analyte(number).source.rule);
-        if (!rule || rule->channel != channel()) {
-            continue;
-        }
-        const auto position = m_workspace.wholeEvaluation().analyte(number, place.carrier).at(place).position;
-        for (std::size_t i = 0; position && i < out.size(); ++i) {
-            const double apex = found->features.peaks[i].apex;
-            const bool isInGroup = rule->pick == PeakPick::All && isInWindow(*rule, apex);
-            out[i] = apex == *position || isInGroup ? number : out[i];
-        }
-    }
-    return out;
+    return takersOf(m_workspace.batch(), m_workspace.wholeEvaluation(), slot(place));
 }
 
 std::vector<PeakLabel> TraceLook::peakLabels(Place place) const {
@@ -118,7 +103,8 @@ std::optional<Stretch> TraceLook::expected() const {
     if (!rule || rule->channel != channel()) {
         return std::nullopt;
     }
-    return Stretch{rule->expected - halfWindow(*rule), rule->expected + halfWindow(*rule)};
+    return m_workspace.evaluation().at(run()).window.value_or(
+        Stretch{rule->expected - halfWindow(*rule), rule->expected + halfWindow(*rule)});
 }
 
 QString TraceLook::runName(Place place) const {

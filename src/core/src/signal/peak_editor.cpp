@@ -24,6 +24,8 @@ bool PeakEditor::apply(const PeakEdit& edit) {
         return split(edit.at);
     case PeakEditKind::Join:
         return join(edit.from, edit.to);
+    case PeakEditKind::Give:
+        return spanning(edit.at) != shapes.end();
     }
     return false;
 }

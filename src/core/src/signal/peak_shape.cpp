@@ -311,6 +311,24 @@ double localValue(std::span<const double> x, std::span<const double> y, double a
     return level + shift * (slope + shift * bend);
 }
 
+namespace {
+
+/// The ground at equal steps, ends included; nothing where it is straight.
+std::vector<double> bendOf(const TraceView& trace, const PeakShape& shape) {
+    constexpr int kSteps = 32; // more than an eye can tell
+    if (shape.ground.values.empty() && shape.ground.rise == 0) {
+        return {};
+    }
+    std::vector<double> out(kSteps + 1);
+    for (std::size_t i = 0; i < out.size(); ++i) {
+        out[i] = shape.ground.at(trace, shape.from + (shape.to - shape.from) * static_cast<double>(i) / kSteps);
+    }
+    const bool isStraight = std::ranges::all_of(out, [&](double y) { return y == out.front(); });
+    return isStraight ? std::vector<double>{} : out;
+}
+
+} // namespace
+
 Peak measuredPeak(const TraceView& trace, const PeakShape& shape, double digitStep) {
     const Outline outline = outlineOf(trace, shape);
     const double sign = shape.isNegative ? -1 : 1;
@@ -323,6 +341,7 @@ Peak measuredPeak(const TraceView& trace, const PeakShape& shape, double digitSt
     peak.end = shape.to;
     peak.startY = shape.ground.at(trace, shape.from);
     peak.endY = shape.ground.at(trace, shape.to);
+    peak.bend = bendOf(trace, shape);
     setAreas(outline, peak);
     const std::size_t top = topOf(outline, outline.r, sign);
     const auto [apex, height] = summitOf(outline, outline.r, top);

@@ -19,7 +19,7 @@ constexpr std::array<const char*, 8> kBaselines{"straight", "valleys",    "horiz
                                                 "tangent",  "polynomial", "als",        "none"};
 constexpr std::array<const char*, 4> kSkims{"none", "tangent", "double-tangent", "exponential"};
 
-constexpr std::array<const char*, 6> kEdits{"bounds", "line", "add", "remove", "split", "join"};
+constexpr std::array<const char*, 7> kEdits{"bounds", "line", "add", "remove", "split", "join", "give"};
 
 template<class T, class Names> std::optional<T> named(const Names& names, std::string_view name) {
     const auto found = std::ranges::find(names, name);

@@ -1,4 +1,7 @@
--- Nuvat batch file, schema version 9: what was measured on traces is remembered.
+-- Nuvat batch file, schema version 9: what was measured on traces is remembered; volumes of standard addition.
+
+-- Concentration of the solution that is added to samples, where their volume grows by it; null: volumes are equal.
+ALTER TABLE analyte ADD COLUMN addition_standard REAL;
 
 -- What was found in the trace of a slot that counts, so that opening a batch need not look at its traces again. Nothing
 -- that a person has decided: the table may be emptied at any time, and is not under the seal. key: SHA-256 over the

@@ -229,6 +229,9 @@ std::optional<CurveOf> curveOfFromName(std::string_view text);
 struct AnalyteSource {
     ResponseRule rule;
     CurveOf curve = CurveOf::Batch;
+    /// Standard addition: the concentration of the solution that is added, where the sample's volume grows by it. An
+    /// addition that brings x per volume of sample then dilutes by 1 + x/this. Absent: the volumes are equal.
+    std::optional<double> additionStandard;
     bool operator==(const AnalyteSource&) const = default;
 };
 

@@ -36,6 +36,9 @@ struct Response {
     bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
     std::optional<double> position; ///< where on a trace it was taken: the apex of the peak, the point
     std::optional<Stretch> stretch; ///< start and end of the peak, or of the stretch
+    std::vector<double> apexes;     ///< of the peaks that were taken: one, or a group
+    std::optional<Stretch> window;  ///< in which the peak was looked for, moved with the reference peak
+    bool isNearEdge = false;        ///< of that window, in the outer fifth of either half: worth a look
     bool operator==(const Response&) const = default;
 };
 
@@ -263,6 +266,9 @@ struct Evaluation {
     /// The same. @param carrier 0: the first. @throws std::out_of_range (mistake of the caller)
     const AnalyteEvaluation& analyte(int number = 1, int carrier = 0) const;
 };
+
+/// The analyte that takes each peak of a trace, 0 where none does; of two the later.
+std::vector<int> takersOf(const Batch& batch, const Evaluation& evaluation, const Slot& slot);
 
 /// The analyte that an evaluation is about.
 inline const Analyte& analyteOf(const Batch& batch, const AnalyteEvaluation& evaluation) {

@@ -93,6 +93,8 @@ struct Peak {
     double heightSample = 0; ///< that distance
     double start = 0, end = 0;
     double startY = 0, endY = 0; ///< of the baseline
+    std::vector<double> bend;    ///< of a baseline that is not straight: its y at equal steps from start to end, for
+                                 ///< pictures; else empty
     PeakSplit split = PeakSplit::None;
     int cluster = 0; ///< peaks of the same number share one baseline
     std::optional<double> left5, right5, left10, right10, left50, right50; ///< x at that share of the height
@@ -113,8 +115,10 @@ enum class PeakEditKind {
     Remove, ///< there is no peak at `at`
     Split,  ///< the peak that spans `at` is two, parted by a drop there
     Join,   ///< what lies between `from` and `to` is one peak
+    Give,   ///< the peak that spans `at` is that of `owner`; nothing is measured differently
 };
-std::string_view name(PeakEditKind kind); ///< "bounds", "line", "add", "remove", "split", "join": stable, for files
+std::string_view
+name(PeakEditKind kind); ///< "bounds", "line", "add", "remove", "split", "join", "give": stable, for files
 std::optional<PeakEditKind> peakEditKindFromName(std::string_view text);
 
 /// One such decision; all positions in the unit of x.
@@ -123,6 +127,7 @@ struct PeakEdit {
     double at = 0;
     double from = 0, to = 0;
     double fromY = 0, toY = 0;
+    int owner = 0; ///< whoever names peaks knows who that is; 0: nobody's
     bool operator==(const PeakEdit&) const = default;
 };
 
