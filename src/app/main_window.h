@@ -101,6 +101,7 @@ private:
     void restoreSelected();
     void savePdf();
     void exportCsv();
+    void savePicture();
     void remember();
     bool ensureBatch();
 

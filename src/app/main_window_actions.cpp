@@ -50,6 +50,9 @@ void MainWindow::makeActions() {
         "results.export", tr("Export results as CSV…"), QKeySequence(tr("Ctrl+Shift+E")), [this] { exportCsv(); },
         open));
     menu->addAction(add(
+        "page.picture", tr("Save the picture…"), QKeySequence(tr("Ctrl+P")), [this] { savePicture(); },
+        [this] { return m_workspace.isOpen() && page(m_page)->picture() != nullptr; }));
+    menu->addAction(add(
         "report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
         [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));
     menu->addSeparator();

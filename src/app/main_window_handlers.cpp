@@ -11,6 +11,7 @@
 #include "panels/start_page.h"
 #include "settings/settings.h"
 #include "widgets/frame_widgets.h"
+#include "widgets/picture_file.h"
 
 #include <algorithm>
 #include <QDateTime>
@@ -270,6 +271,22 @@ void MainWindow::exportCsv() {
             m_workspace.tell(tr("The results were exported as %1, in full precision.").arg(*path), false);
         }
     });
+}
+
+void MainWindow::savePicture() {
+    const auto path = m_dialogs.saveFile(
+        this, tr("Save the picture"),
+        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_picture.svg")),
+        tr("Picture of lines (*.svg);;Picture of pixels (*.png)"), QStringLiteral("svg"));
+    QWidget* picture = page(m_page)->picture();
+    if (!path || !picture) {
+        return;
+    }
+    if (const auto saved = nuvat::savePicture(*picture, text(m_workspace.batch().info.title), pathOf(*path)); !saved) {
+        m_workspace.tell(saved.error());
+    } else {
+        m_workspace.tell(tr("The picture was saved as %1.").arg(*path), false);
+    }
 }
 
 } // namespace nuvat

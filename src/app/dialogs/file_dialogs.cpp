@@ -5,7 +5,9 @@
 
 #include <QDialog>
 #include <QFileDialog>
+#include <QFileInfo>
 #include <QHBoxLayout>
+#include <QRegularExpression>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -29,6 +31,16 @@ std::optional<QString> FileDialogs::saveFile(QWidget* parent, const QString& tit
     dialog.setAcceptMode(QFileDialog::AcceptSave);
     dialog.setDefaultSuffix(ending);
     dialog.selectFile(suggested);
+    // Another kind of file gets its own ending, also in the name that is there.
+    QObject::connect(&dialog, &QFileDialog::filterSelected, &dialog, [&dialog](const QString& chosen) {
+        static const QRegularExpression pattern(QStringLiteral("\\*\\.(\\w+)"));
+        const QString suffix = pattern.match(chosen).captured(1);
+        const QStringList files = dialog.selectedFiles();
+        if (!suffix.isEmpty() && !files.isEmpty()) {
+            dialog.setDefaultSuffix(suffix);
+            dialog.selectFile(QFileInfo(files.first()).completeBaseName() + u'.' + suffix);
+        }
+    });
     if (dialog.exec() != QDialog::Accepted || dialog.selectedFiles().isEmpty()) {
         return std::nullopt;
     }

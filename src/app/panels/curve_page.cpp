@@ -7,6 +7,7 @@
 #include "nuvat/core/stats/distributions.h"
 #include "panels/compare_view.h"
 #include "panels/curve_settings.h"
+#include "panels/line_choice.h"
 #include "plots/curve_plot.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
@@ -75,6 +76,8 @@ Choice* CurvePage::addChoice(QHBoxLayout* row, const QString& title, const char*
     column->addWidget(choice);
     if (std::string_view(name) == "axis") {
         m_whereRoom = {label, choice};
+    } else {
+        m_ofCommonCurve.insert(m_ofCommonCurve.end(), {label, choice});
     }
     row->addLayout(column);
     return choice;
@@ -84,6 +87,8 @@ QLayout* CurvePage::makeTop() {
     auto* top = new QHBoxLayout;
     top->setSpacing(7);
     top->addLayout(makeViewSwitch());
+    m_lineOf = new LineChoice(m_workspace, this);
+    top->addWidget(m_lineOf);
     m_model = addChoice(top, tr("Model"), "model");
     for (const Model model : kModels) {
         m_model->addItem(text(modelTitle(model)));
@@ -147,7 +152,7 @@ QLayout* CurvePage::makeReadOff() {
 }
 
 const StandardValue& CurvePage::standardAt(int row) const {
-    return m_workspace.evaluation().standards.at(static_cast<std::size_t>(row));
+    return m_workspace.curve().standards.at(static_cast<std::size_t>(row));
 }
 
 QWidget* CurvePage::makeStandards() {
@@ -158,7 +163,7 @@ QWidget* CurvePage::makeStandards() {
         return role == cell::kMuted ? QVariant(!standardAt(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 82,
+        {{tr("Place"), false, 112,
           [this](int row) {
               const Assignment group = m_workspace.batch().at(standardAt(row).place);
               return QStringLiteral("%1  %2%3")
@@ -187,7 +192,7 @@ QWidget* CurvePage::makeStandards() {
               return role == cell::kMuted ? QVariant(!standardAt(row).isUsed || isAnchor(m_workspace.batch(), level))
                                           : QVariant();
           }}},
-        [this] { return static_cast<int>(m_workspace.evaluation().standards.size()); }, this);
+        [this] { return static_cast<int>(m_workspace.curve().standards.size()); }, this);
     auto* standardsCard = new Card({}, this);
     standardsCard->body()->setContentsMargins(6, 4, 4, 6);
     m_standardsTable = new DataTable(m_standards, QStringLiteral("standardsTable"), standardsCard);
@@ -198,7 +203,7 @@ QWidget* CurvePage::makeStandards() {
 }
 
 QWidget* CurvePage::makeParameters() {
-    const auto fitNow = [this]() -> const Fit& { return m_workspace.evaluation().fit; };
+    const auto fitNow = [this]() -> const Fit& { return m_workspace.curve().fit; };
     // Without degrees of freedom there is neither SE nor interval.
     const auto half = [this, fitNow](int row) -> double {
         const Fit& fit = fitNow();
@@ -298,7 +303,7 @@ QWidget* CurvePage::settings() const {
 }
 
 QString CurvePage::facts() const {
-    const auto& standards = m_workspace.evaluation().standards;
+    const auto& standards = m_workspace.curve().standards;
     const auto used = std::count_if(standards.begin(), standards.end(), [](const auto& s) { return s.isUsed; });
     QString line = tr("%1 of %2 standards in the fit").arg(used).arg(standards.size());
     for (const StandardValue& s : standards) {
@@ -309,6 +314,10 @@ QString CurvePage::facts() const {
         }
     }
     return line;
+}
+
+QWidget* CurvePage::picture() const {
+    return m_plot;
 }
 
 void CurvePage::copy() const {
@@ -375,13 +384,13 @@ void CurvePage::lookForBest() {
     }
     const int search = ++m_searches; // whatever was looked for before belongs to another fit
     m_offer->hide();
-    const Fit& fit = m_workspace.evaluation().fit;
+    const Fit& fit = m_workspace.curve().fit;
     if (fit.isUsable() || fit.n == 0 || !isVisible() || m_showsComparison->isChecked()) {
         return;
     }
     m_search = runJob<std::vector<ComparedFit>>(
         this,
-        [batch = m_workspace.batch(), evaluation = m_workspace.evaluation()](Progress& progress)
+        [batch = m_workspace.batch(), evaluation = m_workspace.curve()](Progress& progress)
             -> Result<std::vector<ComparedFit>> { return compareFits(batch, evaluation, progress); },
         [this, search](Result<std::vector<ComparedFit>> fits) {
             if (search == m_searches && fits) {
@@ -430,7 +439,11 @@ void CurvePage::setAnalyteFrom(const std::function<void(Analyte&)>& change) {
 }
 
 void CurvePage::followSelection() {
-    const auto& standards = m_workspace.evaluation().standards;
+    if (m_workspace.curve().shownSample != m_shownSample) {
+        refresh(); // the line of another sample
+        m_plot->refresh();
+    }
+    const auto& standards = m_workspace.curve().standards;
     int found = -1;
     for (int row = m_standards->rowCount() - 1; row >= 0; --row) {
         found = m_workspace.selection().holds(standards.at(static_cast<std::size_t>(row)).place) ? row : found;
@@ -440,6 +453,12 @@ void CurvePage::followSelection() {
 
 void CurvePage::refresh() {
     const Analyte& analyte = m_workspace.analyte();
+    m_shownSample = m_workspace.curve().shownSample;
+    m_lineOf->refresh();
+    for (QWidget* widget : m_ofCommonCurve) {
+        widget->setVisible(m_shownSample == 0);
+    }
+    m_showsComparison->setVisible(m_shownSample == 0);
     m_model->setCurrentIndex(
         static_cast<int>(std::find(kModels.begin(), kModels.end(), analyte.fit.model) - kModels.begin()));
     m_weighting->setCurrentIndex(static_cast<int>(
@@ -450,7 +469,7 @@ void CurvePage::refresh() {
     m_parameters->setHeading(3,
                              tr("%1 % interval").arg(shown(formatNumber(100 * m_workspace.batch().method.confidence))));
     m_standards->setHeading(1, analyte.unit.empty() ? tr("Nominal") : text(analyte.unit));
-    const Fit& fit = m_workspace.evaluation().fit;
+    const Fit& fit = m_workspace.curve().fit;
     lookForBest();
     if (!fit.isUsable()) {
         m_quality->setText(fit.n > 0 ? tr("No curve; Compare shows which models these standards determine")

@@ -17,6 +17,7 @@ class ColumnsModel;
 class CompareView;
 class CurvePlot;
 class CurveSettings;
+class LineChoice;
 class DataTable;
 
 /// The curve: model, weighting and axis chosen on it, standards with their back-calculated errors, parameters.
@@ -29,6 +30,7 @@ public:
     QString facts() const override;
     QWidget* settings() const override;
     void copy() const override; ///< the plot as a picture
+    QWidget* picture() const override;
     void enterSettings() override;
     std::vector<PageAction> actions() override;
     CurvePlot* plot() const { return m_plot; }
@@ -57,6 +59,9 @@ private:
     void offer(const std::vector<ComparedFit>& fits);
     QWidget* makeOffer();
     void setAnalyteFrom(const std::function<void(Analyte&)>& change);
+    LineChoice* m_lineOf;
+    std::vector<QWidget*> m_ofCommonCurve; ///< hidden where each sample has a line of its own
+    int m_shownSample = 0;
     Choice* m_model;
     Choice* m_weighting;
     Choice* m_axis;

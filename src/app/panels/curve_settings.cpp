@@ -52,6 +52,12 @@ void CurveSettings::makeFit() {
                                   "standard addition: a line for each sample"));
     connect(m_curveOf, &QComboBox::activated, this,
             [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
+    m_addition = number(form(), "additionStandard", tr("Added solution"),
+                        [](Method&, Analyte& a, std::optional<double> value) { a.source.additionStandard = value; },
+                        tr("none"));
+    m_additionRow = form()->row(tr("Added solution"), {m_addition},
+                                tr("Its concentration, where the volume grows by what is added: responses are "
+                                   "corrected for it. Empty: all volumes are equal"));
     m_fitTo = form()->segments(QStringLiteral("fitTo"), tr("Fitted to"), {tr("each replicate"), tr("level means")});
     m_fitToRow = form()->row(tr("Fitted to"), {m_fitTo});
     connect(m_fitTo, &Segments::chosen, this,
@@ -214,6 +220,8 @@ void CurveSettings::refreshSource() {
         m_formulaRow->setVisible(isFormula);
     }
     m_curveOf->setCurrentIndex(static_cast<int>(source.curve));
+    m_addition->setNumber(source.additionStandard);
+    m_additionRow->setVisible(source.curve == CurveOf::Sample);
     m_curveOfRow->setVisible(batch.carriers.size() > 1 || batch.hasTraces() ||
                              !m_workspace.index().groupsOf(Role::Addition).empty());
 }
@@ -236,7 +244,8 @@ void CurveSettings::refreshFit() {
     const FitOptions& options = analyte.fit;
     refreshSource();
     m_fitTo->setCurrent(static_cast<int>(options.fitTo));
-    m_fitToRow->setVisible(!isInterpolation(options.model)); // those go through the level means in any case
+    // Interpolations go through the level means in any case, lines of additions through each replicate.
+    m_fitToRow->setVisible(!isInterpolation(options.model) && analyte.source.curve != CurveOf::Sample);
     m_weightFrom->setCurrent(static_cast<int>(options.weightFrom));
     m_weightFromRow->setVisible(isOfY(options));
     m_floor->setNumber(options.weightFloor);

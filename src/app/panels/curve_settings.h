@@ -24,12 +24,12 @@ private:
     QLineEdit* m_formula;
     Choice* m_curveOf;
     Segments *m_fitTo, *m_weightFrom, *m_a, *m_d, *m_beyond, *m_average;
-    NumberField *m_theta, *m_floor, *m_heldA, *m_heldD, *m_fixedX, *m_fixedY, *m_confidence, *m_precision, *m_lloq,
-        *m_uloq, *m_extrapolation, *m_dilution, *m_keepBest;
+    NumberField *m_addition, *m_theta, *m_floor, *m_heldA, *m_heldD, *m_fixedX, *m_fixedY, *m_confidence, *m_precision,
+        *m_lloq, *m_uloq, *m_extrapolation, *m_dilution, *m_keepBest;
     Switch* m_blank;
     QLabel* m_range;
-    QWidget *m_readingRow, *m_formulaRow, *m_curveOfRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow, *m_floorRow,
-        *m_aRow, *m_dRow, *m_fixedRow, *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
+    QWidget *m_readingRow, *m_formulaRow, *m_curveOfRow, *m_additionRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow,
+        *m_floorRow, *m_aRow, *m_dRow, *m_fixedRow, *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
     std::vector<std::string> m_formulas; ///< of each item of the list but its last
     std::vector<int> m_intervals;        ///< IntervalMethod of each item of the list
 };

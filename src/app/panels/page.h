@@ -33,6 +33,8 @@ public:
     /// What gets the keyboard when the page is shown.
     virtual QWidget* mainWidget() const { return nullptr; }
     /// What can be set here, for the top of the side panel; and the keyboard to its first field.
+    /// What is saved as a picture, as it is seen; nullptr: nothing.
+    virtual QWidget* picture() const { return nullptr; }
     virtual QWidget* settings() const { return nullptr; }
     virtual void enterSettings() {}
     /// What can be done here; asked once.

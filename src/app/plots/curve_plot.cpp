@@ -71,7 +71,7 @@ void CurvePlot::fitAxes() {
 
 void CurvePlot::refresh() {
     const bool wasLogarithmic = m_shape.isLogarithmic;
-    m_shape = curveShape(m_workspace.batch(), m_workspace.evaluation(), 300);
+    m_shape = curveShape(m_workspace.batch(), m_workspace.curve(), 300);
     QCPAxis* x = m_main->axis(QCPAxis::atBottom);
     QCPAxis* sx = m_strip->axis(QCPAxis::atBottom);
     for (QCPAxis* axis : {x, sx}) {
@@ -86,9 +86,9 @@ void CurvePlot::refresh() {
     m_curve->setData(list(m_shape.x), list(m_shape.y), true);
     m_bandLow->setData(list(m_shape.x), list(m_shape.low), true);
     m_bandHigh->setData(list(m_shape.x), list(m_shape.high), true);
-    const Fit& fit = m_workspace.evaluation().fit;
+    const Fit& fit = m_workspace.curve().fit;
     m_message->setVisible(!fit.isUsable());
-    m_message->setText(m_workspace.evaluation().levels.empty()
+    m_message->setText(m_workspace.curve().levels.empty()
                            ? tr("Assign standards under Layout to see the curve.")
                            : text(fit.message.size() > 70 && fit.message.find(", ", 40) != std::string::npos
                                       ? std::string(fit.message).replace(fit.message.find(", ", 40), 2, ",\n")
@@ -106,7 +106,7 @@ void CurvePlot::refresh() {
 }
 
 void CurvePlot::placeRange() {
-    const Range& range = m_workspace.evaluation().range;
+    const Range& range = m_workspace.curve().range;
     QCPAxis* x = m_main->axis(QCPAxis::atBottom);
     QCPAxis* y = m_main->axis(QCPAxis::atLeft);
     for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_below, m_lloq}) {
@@ -138,7 +138,7 @@ void CurvePlot::placeRange() {
 /// How many points and samples of the curve an area covers.
 int CurvePlot::covered(const QRectF& area) const {
     int count = 0;
-    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+    for (const StandardValue& standard : m_workspace.curve().standards) {
         count += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
     }
     for (std::size_t i = 0; i < m_shape.x.size(); i += 5) {
@@ -149,7 +149,7 @@ int CurvePlot::covered(const QRectF& area) const {
 
 /// Each limit's label stands beside its line, inside the range, where it covers the fewest points.
 void CurvePlot::placeRangeLabels() {
-    const Range& range = m_workspace.evaluation().range;
+    const Range& range = m_workspace.curve().range;
     const auto place = [&](QCPItemText* label, double x, bool isRight) {
         constexpr int kBeside = 5;
         const QSizeF size = QFontMetricsF(label->font()).size(0, label->text());
@@ -175,7 +175,7 @@ void CurvePlot::placeRangeLabels() {
 }
 
 void CurvePlot::fillPoints() {
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.curve();
     QVector<double> x, y, outX, outY, qcX, qcY, rug, rugY;
     for (const StandardValue& standard : evaluation.standards) {
         (standard.isUsed ? x : outX).append(m_shape.drawn(standard.x));
@@ -202,7 +202,7 @@ void CurvePlot::fillPoints() {
 }
 
 void CurvePlot::fillErrors() {
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.curve();
     const CriteriaLimits& limits = m_workspace.batch().method.limits;
     constexpr double kUsualLimit = 15; // of the strip's scale where the criteria have none
     const double limit = limits.backCalculated.value_or(kUsualLimit);
@@ -223,6 +223,8 @@ void CurvePlot::fillErrors() {
         (isOutside ? outX : x).append(m_shape.drawn(standard.x));
         (isOutside ? outY : y).append(drawn);
     }
+    const bool hasLimits = limits.backCalculated && evaluation.additions.empty();
+    m_limits->setVisible(hasLimits);
     m_errors->setData(x, y);
     m_errorsOutside->setData(outX, outY);
     QCPAxis* sy = m_strip->axis(QCPAxis::atLeft);
@@ -235,14 +237,12 @@ void CurvePlot::fillErrors() {
     sy->setTicker(ticker);
     m_limits->topLeft->setCoords(0, limit);
     m_limits->bottomRight->setCoords(1, -limit);
-    QString ends = shown(formatNumber(limits.backCalculatedAtLowest));
-    if (limits.backCalculatedAtHighest == limits.backCalculatedAtLowest) {
-        ends = tr("±%1 % at the ends").arg(ends);
-    } else {
-        ends = tr("±%1 % at the lowest, ±%2 % at the highest")
-                   .arg(ends, shown(formatNumber(limits.backCalculatedAtHighest)));
-    }
-    m_stripTitle->setText(limits.backCalculated
+    const QString lowest = shown(formatNumber(limits.backCalculatedAtLowest));
+    const QString highest = shown(formatNumber(limits.backCalculatedAtHighest));
+    const QString ends = lowest == highest ? tr("±%1 % at the ends").arg(lowest)
+                                           : tr("±%1 % at the lowest, ±%2 % at the highest").arg(lowest, highest);
+    m_stripTitle->setText(!evaluation.additions.empty() ? tr("Back-calculated error of each addition")
+                          : limits.backCalculated
                               ? tr("Back-calculated error of each standard; limits ±%1 % (%2)").arg(limitText, ends)
                               : tr("Back-calculated error of each standard; the criteria set no limit"));
 }
@@ -253,7 +253,7 @@ int CurvePlot::errorsOutside() const {
 
 void CurvePlot::showSelection() {
     QVector<double> x, y;
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.curve();
     const auto isMarked = [&](Place place) {
         return m_workspace.selection().holds(place) || m_workspace.hovered() == place;
     };
@@ -291,7 +291,7 @@ QPointF CurvePlot::toPixel(double x, double y) const {
 }
 
 std::optional<QPointF> CurvePlot::pixelOf(Place place) const {
-    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+    for (const StandardValue& standard : m_workspace.curve().standards) {
         if (standard.place == place) {
             return toPixel(standard.x, standard.y);
         }
@@ -317,7 +317,7 @@ QString CurvePlot::readOffText() const {
 }
 
 void CurvePlot::showCursor(double y) {
-    const AnalyteEvaluation& evaluation = m_workspace.evaluation();
+    const AnalyteEvaluation& evaluation = m_workspace.curve();
     const Batch& batch = m_workspace.batch();
     const ReadOff read = readOff(evaluation.fit, y, readOffOptions(batch, evaluation));
     QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
@@ -411,10 +411,10 @@ std::optional<Place> CurvePlot::pointNear(QPointF position) const {
             best = place;
         }
     };
-    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+    for (const StandardValue& standard : m_workspace.curve().standards) {
         offer(standard.place, standard.x, standard.y);
     }
-    for (const SampleResult& result : m_workspace.evaluation().results) {
+    for (const SampleResult& result : m_workspace.curve().results) {
         for (const ReplicateResult& replicate : result.replicates) {
             if (result.nominal && replicate.response) {
                 offer(replicate.place, *result.nominal, *replicate.response);
@@ -427,11 +427,11 @@ std::optional<Place> CurvePlot::pointNear(QPointF position) const {
 QString CurvePlot::pointText(Place place) const {
     const Batch& batch = m_workspace.batch();
     QString out = text(shortName(batch, batch.at(place)) + " · " + placeName(batch, place));
-    const Response& value = m_workspace.evaluation().at(place);
+    const Response& value = m_workspace.curve().at(place);
     if (value.value) {
         out += tr(" · response %1").arg(shown(formatFigures(*value.value, 4)));
     }
-    for (const StandardValue& standard : m_workspace.evaluation().standards) {
+    for (const StandardValue& standard : m_workspace.curve().standards) {
         if (standard.place == place) {
             out += QStringLiteral(" · ") + shown(formatFigures(standard.x, 4) + " " + m_workspace.analyte().unit);
             if (standard.errorPercent) {

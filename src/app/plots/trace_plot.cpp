@@ -406,6 +406,8 @@ void TracePlot::clickWith(QPointF position) {
         Q_EMIT drawn({PeakEditKind::Split, x, x, x, 0, 0});
     } else if (m_isEditable && m_tool == TraceTool::Remove && peak) {
         Q_EMIT drawn({PeakEditKind::Remove, peak->apex, peak->apex, peak->apex, 0, 0});
+    } else if (m_isEditable && m_tool == TraceTool::Give && peak) {
+        Q_EMIT drawn({PeakEditKind::Give, peak->apex, peak->apex, peak->apex, 0, 0});
     } else if (m_traces.size() > 1) {
         const PlottedTrace* nearest = nullptr;
         double least = 12;

@@ -28,7 +28,7 @@ struct PeakLabel {
 QColor overlaidColour(std::size_t i);
 
 /// What a drag or a click on the plot does.
-enum class TraceTool { Zoom, Line, Split, Join, Remove, Ignore };
+enum class TraceTool { Zoom, Line, Split, Join, Remove, Give, Ignore };
 
 /// Traces over x. The wheel zooms at the pointer, dragging zooms to a stretch, Shift or the middle button pans, Z shows
 /// all, F fits y to the chosen peak. Starts and ends of the peaks of the first trace can be dragged, and the ends of

@@ -51,6 +51,18 @@ void Workspace::open(OpenBatch batch) {
     }
 }
 
+const AnalyteEvaluation& Workspace::curve() const {
+    const AnalyteEvaluation& whole = evaluation();
+    if (whole.additions.empty() || m_lineOf == 0 || m_lineOf == whole.shownSample) {
+        return whole;
+    }
+    if (m_curveOf != &whole || m_curve->shownSample != m_lineOf) {
+        m_curve = withLineOf(batch(), whole, m_lineOf);
+        m_curveOf = &whole;
+    }
+    return *m_curve;
+}
+
 void Workspace::close() {
     replaceDocument({});
 }
@@ -187,12 +199,14 @@ void Workspace::show(Evaluated next) {
     QMetaObject::invokeMethod(
         this, [before = std::exchange(m_shown, std::move(next))] {}, Qt::QueuedConnection);
     m_sinceShown.start();
+    m_curveOf = nullptr;
     m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
     const bool isOther = std::exchange(m_isReplacing, false);
     if (isOther || !batch().carriers.contains(m_carrier)) {
         m_carrier = batch().carriers.begin()->first;
     }
     if (isOther) {
+        m_lineOf = 0;
         Q_EMIT opened();
         Q_EMIT changed();
         Q_EMIT selectionChanged();
@@ -248,6 +262,10 @@ void Workspace::setSelection(Selection next) {
     if (std::none_of(places.begin(), places.end(), [this](Place p) { return p.carrier == m_carrier; }) &&
         !places.empty()) {
         showCarrier(places.front().carrier);
+    }
+    for (const Place place : places) {
+        const Assignment group = batch().at(place);
+        m_lineOf = group.role == Role::Unknown || group.role == Role::Addition ? group.number : m_lineOf;
     }
     Q_EMIT selectionChanged();
 }

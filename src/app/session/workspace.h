@@ -62,6 +62,8 @@ public:
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
     const AnalyteEvaluation& evaluation() const { return m_shown.evaluation->analyte(m_analyte, m_carrier); }
+    /// The same with the line of the sample that was selected last as its curve, by standard addition.
+    const AnalyteEvaluation& curve() const;
     /// Which places hold which group.
     const PlaceIndex& index() const { return *m_shown.evaluation->index; }
     void showAnalyte(int number);
@@ -134,6 +136,9 @@ private:
     int m_analyte = 1;
     int m_carrier = 1;
     Selection m_selection;
+    int m_lineOf = 0; ///< sample that was selected last
+    mutable std::optional<AnalyteEvaluation> m_curve;
+    mutable const AnalyteEvaluation* m_curveOf = nullptr; ///< what it was made of
     std::optional<Place> m_hovered;
 };
 

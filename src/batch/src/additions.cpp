@@ -70,6 +70,10 @@ void showLine(const Batch& batch, const AdditionLine& line, AnalyteEvaluation& e
         point.normalisedWeight = 1;
         if (line.line) {
             point.fitted = line.line->a + line.line->b * point.x;
+            point.backCalculated = (point.y - line.line->a) / line.line->b;
+            if (point.x > 0) {
+                point.errorPercent = 100 * (*point.backCalculated - point.x) / point.x;
+            }
         }
         evaluation.standards.push_back(point);
     }
@@ -92,6 +96,15 @@ void setLevels(const Batch& batch, int sample, AnalyteEvaluation& evaluation) {
             evaluation.levels.push_back(level);
         }
     }
+}
+
+void showSample(const Batch& batch, const AdditionLine& line, AnalyteEvaluation& evaluation) {
+    evaluation.shownSample = line.sample;
+    evaluation.levels.clear();
+    evaluation.standards.clear();
+    evaluation.fit = {};
+    setLevels(batch, line.sample, evaluation);
+    showLine(batch, line, evaluation);
 }
 
 /// A result of which the sample and its replicates are known.
@@ -193,10 +206,9 @@ void addLines(const Batch& batch, AnalyteEvaluation& evaluation) {
         evaluation.additions.push_back(lineOf(batch, evaluation, sample));
     }
     if (!evaluation.additions.empty()) {
-        const AdditionLine* shown = evaluation.shownLine();
-        const AdditionLine& line = shown ? *shown : evaluation.additions.front();
-        setLevels(batch, line.sample, evaluation);
-        showLine(batch, line, evaluation);
+        const auto usable =
+            std::ranges::find_if(evaluation.additions, [](const AdditionLine& one) { return one.line.has_value(); });
+        showSample(batch, usable == evaluation.additions.end() ? evaluation.additions.front() : *usable, evaluation);
     } else if (batch.hasTraces() || !batch.readings.empty()) {
         evaluation.problems.push_back(
             {"The method says standard addition, and no sample has additions; paint them under Layout.", {}});
@@ -211,6 +223,15 @@ void addLines(const Batch& batch, AnalyteEvaluation& evaluation) {
     if (batch.method.analyte(evaluation.analyte).unit.empty()) {
         evaluation.problems.push_back({"The unit of concentration is not set; type it under Layout.", {}});
     }
+}
+
+AnalyteEvaluation withLineOf(const Batch& batch, AnalyteEvaluation evaluation, int sample) {
+    const auto found = std::ranges::find(evaluation.additions, sample, &AdditionLine::sample);
+    if (found != evaluation.additions.end() && sample != evaluation.shownSample) {
+        const AdditionLine line = *found;
+        showSample(batch, line, evaluation);
+    }
+    return evaluation;
 }
 
 } // namespace nuvat

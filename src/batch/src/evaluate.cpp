@@ -80,7 +80,7 @@ const Response& AnalyteEvaluation::at(Place place) const {
 
 const AdditionLine* AnalyteEvaluation::shownLine() const {
     const auto found = std::find_if(additions.begin(), additions.end(),
-                                    [](const AdditionLine& line) { return line.line.has_value(); });
+                                    [&](const AdditionLine& line) { return line.sample == shownSample && line.line; });
     return found == additions.end() ? nullptr : &*found;
 }
 

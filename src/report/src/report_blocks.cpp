@@ -1,5 +1,7 @@
 // What stands in each block of the report.
 #include "report_blocks.h"
+
+#include "addition_blocks.h"
 #include "trace_blocks.h"
 
 #include "nuvat/batch/verdict.h"
@@ -121,6 +123,9 @@ QString rangeText(const Content& c) {
 
 void addMethod(Pages& pages, const Content& c) {
     pages.title(QStringLiteral("Method and curve"), 4 * kRow);
+    if (!c.evaluation.additions.empty()) {
+        return addAdditionMethod(pages, c);
+    }
     const Fit& fit = c.evaluation.fit;
     const FitOptions& options = analyteOf(c.batch, c.evaluation).fit;
     QStringList lines;
@@ -171,6 +176,9 @@ void addMethod(Pages& pages, const Content& c) {
 }
 
 void addFigure(Pages& pages, const Content& c) {
+    if (!c.evaluation.additions.empty()) {
+        return addAdditionFigures(pages, c);
+    }
     const double height = 190 * kUnit;
     pages.space(8);
     pages.need(height + 8 * kUnit);
@@ -187,6 +195,9 @@ void addFigure(Pages& pages, const Content& c) {
 }
 
 void addParameters(Pages& pages, const Content& c) {
+    if (!c.evaluation.additions.empty()) {
+        return addAdditionLines(pages, c);
+    }
     const Fit& fit = c.evaluation.fit;
     if (!fit.isUsable() || fit.size() == 0) {
         return;
@@ -213,6 +224,9 @@ void addParameters(Pages& pages, const Content& c) {
 }
 
 void addStandards(Pages& pages, const Content& c) {
+    if (!c.evaluation.additions.empty()) {
+        return addAdditionPoints(pages, c);
+    }
     if (c.evaluation.standards.empty()) {
         return;
     }

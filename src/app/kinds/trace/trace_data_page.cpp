@@ -368,6 +368,10 @@ std::vector<PageAction> TraceDataPage::actions() {
             {QStringLiteral("trace.wall"), tr("Wall of traces"), {QKeySequence(Qt::Key_W)}, to(Show::Wall)}};
 }
 
+QWidget* TraceDataPage::picture() const {
+    return m_what == Show::Wall ? static_cast<QWidget*>(m_wall) : m_plot;
+}
+
 void TraceDataPage::copy() const {
     QApplication::clipboard()->setText(m_peaks->table()->copyText());
 }

@@ -29,6 +29,7 @@ public:
     std::vector<PageAction> actions() override;
     void copy() const override; ///< the peak table
     bool escape() override;
+    QWidget* picture() const override;
     TracePlot* plot() const { return m_plot; }
 
 protected:

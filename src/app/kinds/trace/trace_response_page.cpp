@@ -3,6 +3,8 @@
 #include "kinds/trace/peak_rule_settings.h"
 #include "kinds/trace/run_strip.h"
 #include "kinds/trace/signal_settings.h"
+#include "kinds/trace/time_plot.h"
+#include "kinds/trace/trace_tools.h"
 #include "nuvat/batch/command.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -10,7 +12,6 @@
 #include <algorithm>
 #include <cmath>
 #include <QApplication>
-#include <QButtonGroup>
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QVBoxLayout>
@@ -35,7 +36,8 @@ TraceResponsePage::TraceResponsePage(Workspace& workspace, QWidget* parent)
     auto* right = new QVBoxLayout;
     right->setSpacing(frame::kGap);
     auto* plotCard = new Card({}, this);
-    plotCard->body()->addWidget(makeTools(plotCard));
+    m_tools = new TraceTools(plotCard);
+    plotCard->body()->addWidget(m_tools);
     m_plot = new TracePlot(plotCard);
     m_plot->setObjectName(QStringLiteral("responseTrace"));
     m_plot->setEditable(true);
@@ -46,14 +48,13 @@ TraceResponsePage::TraceResponsePage(Workspace& workspace, QWidget* parent)
     m_markerLine->hide();
     plotCard->body()->addWidget(m_markerLine);
     right->addWidget(plotCard, 5);
-    auto* tableCard = new Card({}, this);
-    m_peaks = new PeakTable(workspace, QStringLiteral("responsePeaks"), tableCard);
-    tableCard->body()->addWidget(m_peaks->table());
-    right->addWidget(tableCard, 3);
+    right->addWidget(makeTables(), 3);
     middle->addLayout(right, 1);
     outer->addLayout(middle, 1);
     makeSettings();
 
+    connect(m_tools, &TraceTools::chosen, this, &TraceResponsePage::useTool);
+    connect(m_tools, &TraceTools::markersAsked, this, &TraceResponsePage::toggleMarkers);
     connect(m_plot, &TracePlot::zoomed, &m_look, &TraceLook::setZoom);
     connect(m_plot, &TracePlot::drawn, this, &TraceResponsePage::draw);
     connect(m_plot, &TracePlot::ignored, this, &TraceResponsePage::ignore);
@@ -98,49 +99,34 @@ QWidget* TraceResponsePage::makeChips() {
     return bar;
 }
 
-QWidget* TraceResponsePage::makeTools(QWidget* parent) {
-    auto* bar = new QWidget(parent);
-    auto* lines = new QVBoxLayout(bar);
-    lines->setContentsMargins(0, 0, 0, 0);
-    lines->setSpacing(4);
-    m_title = makeLabel({}, "mute", bar);
-    m_title->setObjectName(QStringLiteral("responseTitle"));
-    lines->addWidget(m_title);
-    auto* row = new QHBoxLayout;
-    row->setSpacing(5);
-    lines->addLayout(row);
-    m_tools = new QButtonGroup(this);
-    m_tools->setExclusive(false);
-    const auto add = [&](TraceTool tool, const char* name, const QString& words, const QString& tip) {
-        auto* button = makeButton(words, "normal", QString::fromLatin1(name), bar);
-        button->setCheckable(true);
-        button->setToolTip(tip);
-        m_tools->addButton(button, static_cast<int>(tool));
-        row->addWidget(button);
-    };
-    add(TraceTool::Line, "toolLine", tr("Line"), tr("Drag a base line from start to end of a peak (B)"));
-    add(TraceTool::Split, "toolSplit", tr("Split"), tr("Click where a peak is parted by a drop (S)"));
-    add(TraceTool::Join, "toolJoin", tr("Join"), tr("Drag over the peaks that are one (J)"));
-    add(TraceTool::Remove, "toolRemove", tr("Remove"), tr("Click a peak that is none (Del)"));
-    add(TraceTool::Ignore, "toolIgnore", tr("Ignore"), tr("Drag over a stretch that does not count, in all runs (I)"));
-    connect(m_tools, &QButtonGroup::idClicked, this, [this](int id) {
-        useTool(m_tools->button(id)->isChecked() ? static_cast<TraceTool>(id) : TraceTool::Zoom);
-    });
-    auto* markers = makeButton(tr("Markers"), "normal", QStringLiteral("toolMarkers"), bar);
-    markers->setCheckable(true);
-    markers->setToolTip(tr("Two markers with the straight line between them (M)"));
-    connect(markers, &QPushButton::clicked, this, &TraceResponsePage::toggleMarkers);
-    row->addWidget(markers);
-    row->addStretch();
-    row->addWidget(makeLabel(tr("for"), "mute", bar));
-    m_applyTo = new Choice(bar);
-    m_applyTo->setObjectName(QStringLiteral("applyTo"));
-    m_applyTo->setAccessibleName(tr("What is drawn applies to"));
-    m_applyTo->setToolTip(tr("What is drawn applies to"));
-    m_applyTo->addItems({tr("this run"), tr("its replicates"), tr("all runs")});
-    m_applyTo->setMinimumWidth(118);
-    row->addWidget(m_applyTo);
-    return bar;
+/// Below the trace: its peaks, or where the peak of the analyte came in every run.
+QWidget* TraceResponsePage::makeTables() {
+    auto* card = new Card({}, this);
+    auto* head = new QHBoxLayout;
+    m_below = new Segments({tr("Peaks of this run"), tr("Times of all runs")}, card);
+    m_below->setObjectName(QStringLiteral("responseBelow"));
+    head->addWidget(m_below);
+    head->addStretch();
+    m_facts = makeLabel({}, "mute", card);
+    m_facts->setObjectName(QStringLiteral("timeFacts"));
+    head->addWidget(m_facts);
+    card->body()->addLayout(head);
+    m_peaks = new PeakTable(m_workspace, QStringLiteral("responsePeaks"), card);
+    card->body()->addWidget(m_peaks->table());
+    m_times = new TimePlot(m_workspace, card);
+    m_times->setObjectName(QStringLiteral("responseTimes"));
+    card->body()->addWidget(m_times);
+    connect(m_below, &Segments::chosen, this, &TraceResponsePage::showBelow);
+    connect(m_times, &TimePlot::chosen, this, [this](Place place) { m_workspace.select({place}); });
+    showBelow();
+    return card;
+}
+
+void TraceResponsePage::showBelow() {
+    const bool isTimes = m_below->current() == 1;
+    m_peaks->table()->setVisible(!isTimes);
+    m_times->setVisible(isTimes);
+    m_facts->setText(isTimes ? m_times->summary() : QString());
 }
 
 void TraceResponsePage::makeSettings() {
@@ -160,9 +146,7 @@ void TraceResponsePage::enterSettings() {
 
 void TraceResponsePage::useTool(TraceTool tool) {
     m_plot->setTool(tool);
-    for (QAbstractButton* button : m_tools->buttons()) {
-        button->setChecked(m_tools->id(button) == static_cast<int>(tool));
-    }
+    m_tools->setTool(tool);
 }
 
 std::vector<Slot> TraceResponsePage::slotsFor(ApplyTo to) const {
@@ -184,9 +168,15 @@ std::vector<Slot> TraceResponsePage::slotsFor(ApplyTo to) const {
     return out;
 }
 
-void TraceResponsePage::draw(const PeakEdit& edit) {
-    m_workspace.apply(drawOn(m_workspace.newest(), slotsFor(static_cast<ApplyTo>(m_applyTo->currentIndex())),
-                             {edit, {}, m_workspace.document()->now()}));
+void TraceResponsePage::draw(const PeakEdit& drawn) {
+    PeakEdit edit = drawn;
+    if (edit.kind == PeakEditKind::Give) { // the analyte's own peak is taken from it
+        const auto& own = m_workspace.evaluation().at(m_look.run()).apexes;
+        const bool isOwn = std::ranges::find(own, edit.at) != own.end();
+        edit.owner = isOwn ? 0 : m_workspace.analyteNumber();
+    }
+    m_workspace.apply(
+        drawOn(m_workspace.newest(), slotsFor(m_tools->applyTo()), {edit, {}, m_workspace.document()->now()}));
 }
 
 void TraceResponsePage::ignore(const Stretch& stretch) {
@@ -255,7 +245,7 @@ QString TraceResponsePage::markerText() const {
 
 void TraceResponsePage::showMarkers() {
     const bool isOn = m_plot->markers().has_value();
-    findChild<QPushButton*>(QStringLiteral("toolMarkers"))->setChecked(isOn);
+    m_tools->setMarkersOn(isOn);
     m_markerLine->setVisible(isOn);
     m_markerLine->setText(markerText());
 }
@@ -314,8 +304,12 @@ void TraceResponsePage::showRun() {
         title +=
             tr(" · noise %1 %2").arg(shown(formatFigures(measured->features.noise.sigma, 2)), text(measured->yUnit));
     }
-    m_title->setText(title);
-    m_title->setToolTip(title);
+    const Response& response = m_workspace.evaluation().at(run);
+    if (response.isNearEdge) {
+        title += tr(" · near the edge of its window");
+    }
+    m_tools->show(title);
+    showBelow();
     m_back->setVisible(m_workspace.batch().handEdits.contains(m_look.slot(run)));
     const bool hasFree = std::ranges::count(analytes, 0) > 0;
     m_take->setVisible(hasFree);
@@ -367,6 +361,10 @@ std::vector<PageAction> TraceResponsePage::actions() {
          tr("Remove a peak"),
          {QKeySequence(Qt::Key_Delete)},
          tool(TraceTool::Remove)},
+        {QStringLiteral("response.give"),
+         tr("Give a peak to the analyte"),
+         {QKeySequence(Qt::Key_G)},
+         tool(TraceTool::Give)},
         {QStringLiteral("response.ignore"),
          tr("Ignore a stretch in all runs"),
          {QKeySequence(Qt::Key_I)},
@@ -427,7 +425,7 @@ bool TraceResponsePage::isToLookAt(Place place) const {
             hasRemark || (analytes[i] == m_workspace.analyteNumber() && !measured->features.peaks[i].remarks.empty());
     }
     return response.state == ResponseState::NotFound || response.state == ResponseState::Unusable || hasRemark ||
-           (measured && !measured->features.unheld.empty());
+           response.isNearEdge || (measured && !measured->features.unheld.empty());
 }
 
 bool TraceResponsePage::next() {

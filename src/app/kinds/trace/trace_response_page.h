@@ -4,17 +4,19 @@
 #include "panels/page.h"
 #include "plots/trace_plot.h"
 
-class QButtonGroup;
 class QHBoxLayout;
 class QLabel;
 class QPushButton;
 
 namespace nuvat {
 
-class Choice;
 class PeakRuleSettings;
 class RunStrip;
+class Segments;
 class SignalSettings;
+class TimePlot;
+class TraceTools;
+enum class ApplyTo;
 
 /// From traces to responses: what is found in each run, with base lines, starts and ends to drag, and the rules by
 /// which it is found at the right.
@@ -31,16 +33,15 @@ public:
     void copy() const override; ///< the peak table, and what the markers say
     bool escape() override;     ///< puts the tool down
     bool next() override;       ///< the next run to look at
+    QWidget* picture() const override { return m_plot; }
     TracePlot* plot() const { return m_plot; }
 
 protected:
     void showEvent(QShowEvent* event) override;
 
 private:
-    /// Whose traces what is drawn applies to.
-    enum class ApplyTo { Run, Replicates, All };
     QWidget* makeChips();
-    QWidget* makeTools(QWidget* parent);
+    QWidget* makeTables();
     void makeSettings();
     void useTool(TraceTool tool);
     void draw(const PeakEdit& edit);
@@ -56,6 +57,7 @@ private:
     void followSelection() override;
     void followLook();
     void showRun();
+    void showBelow();
     void fillChips();
     void stepAnalyte(int by);
     bool isToLookAt(Place place) const;
@@ -64,13 +66,14 @@ private:
     bool m_isLookStale = false;
     QHBoxLayout* m_chips;
     std::vector<QString> m_chipNames;
-    QButtonGroup* m_tools;
-    Choice* m_applyTo;
+    TraceTools* m_tools;
     QPushButton *m_take, *m_back;
     RunStrip* m_strip;
-    QLabel *m_title, *m_markerLine;
+    QLabel *m_markerLine, *m_facts;
     TracePlot* m_plot;
     PeakTable* m_peaks;
+    TimePlot* m_times;
+    Segments* m_below;
     QWidget* m_settings;
     PeakRuleSettings* m_rule;
     SignalSettings* m_signal;

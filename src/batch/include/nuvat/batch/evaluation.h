@@ -194,7 +194,8 @@ struct AnalyteEvaluation {
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
     std::vector<LevelValue> levels;
-    std::vector<AdditionLine> additions; ///< where the method says standard addition; the curve is that of the first
+    std::vector<AdditionLine> additions; ///< where the method says standard addition
+    int shownSample = 0;                 ///< whose line standards, levels and fit are; 0: no standard addition
     Fit fit;
     Range range;
     std::vector<SampleResult> results; ///< QCs, then unknowns
@@ -250,6 +251,9 @@ std::string measuringVersion();
 /// @param before the same trace by other rules, or nullptr: what they do not touch is taken from it
 MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const TraceRules& rules,
                            const MeasuredTrace* before = nullptr);
+
+/// The same with the line of another sample as its curve, where results come from standard addition.
+AnalyteEvaluation withLineOf(const Batch& batch, AnalyteEvaluation evaluation, int sample);
 
 /// All that follows from a batch.
 struct Evaluation {
