@@ -4,6 +4,8 @@
 #include "stages.h"
 
 #include <algorithm>
+#include <functional>
+#include <tuple>
 
 namespace nuvat {
 
@@ -81,6 +83,32 @@ BandValue measureBand(const BandRule& rule, std::span<const double> x, std::span
     return line ? BandValue{rule, line->b, {}} : BandValue{rule, std::nullopt, line.error().message};
 }
 
+/// The points of a trace as peaks are measured in them; what need not be copied is not.
+class Samples {
+public:
+    Samples(const Trace& trace, bool isTurned) : m_trace(trace), m_isWhole(trace.missing.empty()) {
+        if (!m_isWhole) {
+            std::tie(m_x, m_y) = trace.points();
+        } else if (trace.x.empty()) {
+            m_x.resize(trace.size());
+            for (std::size_t i = 0; i < m_x.size(); ++i) {
+                m_x[i] = trace.xAt(i);
+            }
+        }
+        if (isTurned) {
+            m_y = m_isWhole ? trace.y : std::move(m_y);
+            std::ranges::transform(m_y, m_y.begin(), std::negate());
+        }
+    }
+    std::span<const double> x() const { return m_isWhole && !m_trace.x.empty() ? m_trace.x : m_x; }
+    std::span<const double> y() const { return m_isWhole && m_y.empty() ? m_trace.y : m_y; }
+
+private:
+    const Trace& m_trace;
+    bool m_isWhole;
+    std::vector<double> m_x, m_y;
+};
+
 /// Work on one payload that is not known yet.
 struct Task {
     const Payload* payload = nullptr;
@@ -119,12 +147,8 @@ MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trac
     out.xUnit = trace->xUnit;
     out.yUnit = trace->yUnit;
     out.chargeFactor = chargeFactor(*trace, rules.signal);
-    auto [x, y] = trace->points();
-    if (rules.signal.isCathodicPositive) {
-        for (double& value : y) {
-            value = -value;
-        }
-    }
+    const Samples samples(*trace, rules.signal.isCathodicPositive);
+    const std::span<const double> x = samples.x(), y = samples.y();
     for (const BandRule& band : rules.bands) {
         out.bands.push_back(measureBand(band, x, y));
     }

@@ -330,6 +330,36 @@ TEST(PeakProperties, AsymmetricLeastSquaresFollowsTheGround) {
     }
 }
 
+TEST(PeakProperties, OneSmoothedValueIsThatOfAll) {
+    std::mt19937 random(14);
+    Trace trace = empty(60, 0.1);
+    addNoise(trace, 1, random);
+    for (const int derivative : {0, 1}) {
+        const Smoothing window{11, 4};
+        const auto all = savitzkyGolay(trace.y, window, derivative);
+        for (std::size_t i = 0; i < all.size(); ++i) {
+            EXPECT_EQ(savitzkyGolayAt(trace.y, i, window, derivative), all[i]) << i;
+        }
+    }
+}
+
+// The definition, sorted out in full: 1.4826 times the median of the second differences over the root of 6.
+TEST(PeakProperties, NoiseIsTheMedianOfSecondDifferences) {
+    std::mt19937 random(15);
+    for (const std::size_t n : {50u, 777u, 5000u}) {
+        Trace trace = empty(n, 0.1);
+        addNoise(trace, 0.3, random);
+        std::vector<double> differences;
+        for (std::size_t i = 0; i + 2 < n; ++i) {
+            differences.push_back(std::abs((trace.y[i + 2] - trace.y[i + 1]) - (trace.y[i + 1] - trace.y[i])));
+        }
+        std::ranges::sort(differences);
+        const Noise noise = noiseOf(trace.y);
+        ASSERT_FALSE(noise.isFromCubics);
+        EXPECT_DOUBLE_EQ(noise.sigma, 1.4826 * differences[differences.size() / 2] / std::sqrt(6.0));
+    }
+}
+
 // Savitzky and Golay (1964), table I: the weights of 5 points and a parabola are -3, 12, 17, 12, -3 over 35.
 TEST(PeakProperties, SmoothingWeights) {
     const std::vector<double> want{-3, 12, 17, 12, -3};

@@ -2,7 +2,9 @@
 
 #include <algorithm>
 #include <array>
+#include <bit>
 #include <cmath>
+#include <cstdint>
 #include <limits>
 #include <numeric>
 #include <vector>
@@ -13,8 +15,21 @@ namespace {
 
 constexpr std::size_t kPiece = 64, kShortest = 16;
 
+/// The value in the middle of n values >= 0. Their order is that of their bits, so that a histogram of the upper bits
+/// leaves few to be put in order.
 double medianOf(std::vector<double>& values) {
-    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(values.size() / 2);
+    constexpr unsigned kShift = 50; // 11 bits of the exponent and 2 of the fraction
+    std::vector<std::uint32_t> counts(std::size_t{1} << (63 - kShift));
+    const auto binOf = [](double value) { return std::bit_cast<std::uint64_t>(value) >> kShift; };
+    for (const double value : values) {
+        ++counts[binOf(value)];
+    }
+    std::size_t rank = values.size() / 2, bin = 0;
+    for (; rank >= counts[bin]; ++bin) {
+        rank -= counts[bin];
+    }
+    std::erase_if(values, [&](double value) { return binOf(value) != bin; });
+    const auto middle = values.begin() + static_cast<std::ptrdiff_t>(rank);
     std::nth_element(values.begin(), middle, values.end());
     return *middle;
 }
@@ -51,20 +66,42 @@ Basis basisOf(std::size_t size) {
     return out;
 }
 
-Piece pieceOf(std::span<const double> y, const Basis& basis) {
-    std::vector<double> r(y.begin(), y.end());
-    for (const std::vector<double>& polynomial : basis) {
-        const double share = std::inner_product(r.begin(), r.end(), polynomial.begin(), 0.0);
-        for (std::size_t i = 0; i < r.size(); ++i) {
-            r[i] -= share * polynomial[i];
+/// Pieces that are worked on side by side: each sum waits for the one before it, four of them do not wait for each
+/// other.
+constexpr std::size_t kLanes = 4;
+using Lanes = std::array<double, kLanes>;
+
+/// @param y kLanes pieces of so many samples, one behind the other
+std::array<Piece, kLanes> piecesOf(const double* y, std::size_t size, const Basis& basis) {
+    std::array<Lanes, kPiece> r;
+    for (std::size_t i = 0; i < size; ++i) {
+        for (std::size_t lane = 0; lane < kLanes; ++lane) {
+            r[i][lane] = y[lane * size + i];
         }
     }
-    Piece out;
-    for (std::size_t i = 0; i < r.size(); ++i) {
-        out.squares += r[i] * r[i];
-        out.lagged += i > 0 ? r[i] * r[i - 1] : 0;
+    for (const std::vector<double>& polynomial : basis) {
+        Lanes share{};
+        for (std::size_t i = 0; i < size; ++i) {
+            for (std::size_t lane = 0; lane < kLanes; ++lane) {
+                share[lane] += r[i][lane] * polynomial[i];
+            }
+        }
+        for (std::size_t i = 0; i < size; ++i) {
+            for (std::size_t lane = 0; lane < kLanes; ++lane) {
+                r[i][lane] -= share[lane] * polynomial[i];
+            }
+        }
     }
-    out.sd = std::sqrt(out.squares / (static_cast<double>(y.size()) - static_cast<double>(basis.size())));
+    std::array<Piece, kLanes> out;
+    for (std::size_t i = 0; i < size; ++i) {
+        for (std::size_t lane = 0; lane < kLanes; ++lane) {
+            out[lane].squares += r[i][lane] * r[i][lane];
+            out[lane].lagged += i > 0 ? r[i][lane] * r[i - 1][lane] : 0;
+        }
+    }
+    for (Piece& piece : out) {
+        piece.sd = std::sqrt(piece.squares / (static_cast<double>(size) - static_cast<double>(basis.size())));
+    }
     return out;
 }
 
@@ -79,8 +116,16 @@ LocalCubics localCubics(std::span<const double> y) {
     // A short trace in shorter ones: where a peak lies in most pieces, they tell nothing of the noise.
     const std::size_t size = std::min(std::clamp(y.size() / 8, kShortest, kPiece), y.size());
     const Basis basis = basisOf(size);
-    for (std::size_t from = 0; from + size <= y.size(); from += size) {
-        pieces.push_back(pieceOf(y.subspan(from, size), basis));
+    const std::size_t count = y.size() / size;
+    for (std::size_t first = 0; first < count; first += kLanes) {
+        const std::size_t lanes = std::min(kLanes, count - first);
+        std::array<double, kLanes * kPiece> last{}; // the rest, filled up with zeros
+        const bool isWhole = lanes == kLanes;
+        if (!isWhole) {
+            std::copy_n(&y[first * size], lanes * size, last.begin());
+        }
+        const auto found = piecesOf(isWhole ? &y[first * size] : last.data(), size, basis);
+        pieces.insert(pieces.end(), found.begin(), found.begin() + static_cast<std::ptrdiff_t>(lanes));
     }
     std::ranges::sort(pieces, {}, &Piece::sd);
     const std::size_t half = (pieces.size() + 1) / 2;

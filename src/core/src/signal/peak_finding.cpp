@@ -20,26 +20,31 @@ struct Flank {
 /// Means of up to 64 groups of neighbouring samples.
 struct Blocks {
     static constexpr std::size_t kMost = 64;
-    std::array<double, kMost> x{}, y{};
-    std::array<std::size_t, kMost + 1> from{}; ///< steps from the apex
+    std::array<double, kMost> x, y;          // filled up to `count`: clearing them would cost as much
+    std::array<std::size_t, kMost + 1> from; ///< steps from the apex
     std::size_t count = 0;
 };
+
+double sumOf(const double* first, std::ptrdiff_t stride, std::size_t count) {
+    double sum = 0;
+    for (; count > 0; --count, first += stride) {
+        sum += *first;
+    }
+    return sum;
+}
 
 Blocks blocksOf(const Flank& flank, std::size_t steps) {
     Blocks out;
     out.count = std::min(Blocks::kMost, steps + 1);
+    const bool isWhole = out.count == Blocks::kMost; // by a constant, which is no division
     for (std::size_t j = 0; j <= out.count; ++j) {
-        out.from[j] = j * (steps + 1) / out.count;
+        out.from[j] = isWhole ? j * (steps + 1) / Blocks::kMost : j;
     }
+    const std::ptrdiff_t stride = flank.isRight ? 1 : -1;
     for (std::size_t j = 0; j < out.count; ++j) {
-        double sumX = 0, sumY = 0;
-        for (std::size_t k = out.from[j]; k < out.from[j + 1]; ++k) {
-            sumX += flank.x[flank.index(k)];
-            sumY += flank.y[flank.index(k)];
-        }
-        const auto size = static_cast<double>(out.from[j + 1] - out.from[j]);
-        out.x[j] = sumX / size;
-        out.y[j] = sumY / size;
+        const std::size_t first = flank.index(out.from[j]), size = out.from[j + 1] - out.from[j];
+        out.x[j] = sumOf(&flank.x[first], stride, size) / static_cast<double>(size);
+        out.y[j] = sumOf(&flank.y[first], stride, size) / static_cast<double>(size);
     }
     return out;
 }

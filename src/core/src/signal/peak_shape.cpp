@@ -52,7 +52,21 @@ Outline outlineOf(const TraceView& trace, const PeakShape& shape) {
         addBetween(shape.from);
         out.firstSample = 1;
     }
-    for (; i < trace.x.size() && trace.x[i] <= shape.to; ++i) {
+    const auto end = static_cast<std::size_t>(
+        std::upper_bound(trace.x.begin() + static_cast<std::ptrdiff_t>(i), trace.x.end(), shape.to) - trace.x.begin());
+    for (std::vector<double>* values : {&out.x, &out.y, &out.r}) {
+        values->reserve(end - i + 2 + corners.size());
+    }
+    if (shape.skimmed.empty()) { // nothing between the samples
+        const auto first = out.x.size();
+        out.x.insert(out.x.end(), &trace.x[i], &trace.x[i] + (end - i));
+        out.y.insert(out.y.end(), &trace.y[i], &trace.y[i] + (end - i));
+        out.r.resize(out.x.size());
+        for (std::size_t j = first; i < end; ++i, ++j) {
+            out.r[j] = trace.y[i] - shape.ground.atSample(trace, i);
+        }
+    }
+    for (; i < end; ++i) {
         for (; corner != corners.end() && *corner < trace.x[i]; ++corner) {
             addBetween(*corner);
         }
@@ -165,10 +179,9 @@ void setWidths(const Outline& outline, std::size_t top, double sign, Peak& peak)
 }
 
 /// Where the tangent at the steepest point of one flank meets the ground.
-/// @param r distance from the ground by the smoothed curve; @param slope of it by sample; @param dx by sample
-std::optional<double> tangentFoot(const Outline& outline, const std::vector<double>& r,
-                                  const std::vector<double>& slope, const std::vector<double>& dx, std::size_t from,
-                                  std::size_t to, double sign) {
+/// @param slope of the smoothed curve, by sample
+std::optional<double> tangentFoot(const Outline& outline, Smoothing window, const std::vector<double>& slope,
+                                  std::size_t from, std::size_t to, double sign) {
     std::size_t steepest = from;
     for (std::size_t i = from; i < to; ++i) {
         steepest = sign * slope[i] > sign * slope[steepest] ? i : steepest;
@@ -181,8 +194,9 @@ std::optional<double> tangentFoot(const Outline& outline, const std::vector<doub
     const auto next = static_cast<std::size_t>(static_cast<long>(steepest) + (shift < 0 ? -1 : 1));
     const double share = std::abs(shift);
     const double x = outline.x[steepest] + share * (outline.x[next] - outline.x[steepest]);
-    const double height = r[steepest] + share * (r[next] - r[steepest]);
-    return x - height / rate * dx[steepest];
+    const double r = savitzkyGolayAt(outline.r, steepest, window);
+    const double height = r + share * (savitzkyGolayAt(outline.r, next, window) - r);
+    return x - height / rate * savitzkyGolayAt(outline.x, steepest, window, 1);
 }
 
 void setBaseWidth(const Outline& outline, std::size_t top, double sign, Peak& peak) {
@@ -196,11 +210,9 @@ void setBaseWidth(const Outline& outline, std::size_t top, double sign, Peak& pe
         return;
     }
     // Only the flanks matter: from somewhat outside half height to the top.
-    const std::vector<double> r = savitzkyGolay(outline.r, window);
     const std::vector<double> slope = savitzkyGolay(outline.r, window, 1);
-    const std::vector<double> dx = savitzkyGolay(outline.x, window, 1);
-    const auto left = tangentFoot(outline, r, slope, dx, 0, top, sign);
-    const auto right = tangentFoot(outline, r, slope, dx, top, n, -sign);
+    const auto left = tangentFoot(outline, window, slope, 0, top, sign);
+    const auto right = tangentFoot(outline, window, slope, top, n, -sign);
     peak.widthBase = difference(right, left);
 }
 

@@ -58,7 +58,8 @@ Orders orderScales(Smoothing smoothing) {
 
 /// The polynomial through a window at its first or last half: the share of each order is found once, and then each
 /// value costs no more than the orders.
-void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast, double* out) {
+/// @param first, last of the m values of the end
+void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast, double* out, int first, int last) {
     const int m = smoothing.window / 2;
     const auto orders = static_cast<std::size_t>(smoothing.order) + 1;
     Orders shares{};
@@ -69,13 +70,34 @@ void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast
         }
     }
     const Orders scales = orderScales(smoothing);
-    for (int j = 0; j < m; ++j) {
+    for (int j = first; j <= last; ++j, ++out) {
         const Orders values = gram(isLast ? j + 1 : j - m, m, smoothing.order, derivative);
-        out[j] = 0;
+        *out = 0;
         for (std::size_t k = 0; k < orders; ++k) {
-            out[j] += scales[k] * shares[k] * values[k];
+            *out += scales[k] * shares[k] * values[k];
         }
     }
+}
+
+/// The weights of the middle. Peaks ask for the same few again and again, and making them costs more than using them.
+const std::vector<double>& middleWeights(Smoothing smoothing, int derivative) {
+    constexpr std::size_t kMost = 64;
+    struct Known {
+        Smoothing smoothing;
+        int derivative = 0;
+        std::vector<double> weights;
+    };
+    thread_local std::vector<Known> known;
+    for (const Known& one : known) {
+        if (one.smoothing == smoothing && one.derivative == derivative) {
+            return one.weights;
+        }
+    }
+    if (known.size() == kMost) {
+        known.clear();
+    }
+    known.push_back({smoothing, derivative, savitzkyGolayWeights(smoothing, derivative)});
+    return known.back().weights;
 }
 
 } // namespace
@@ -102,7 +124,7 @@ std::vector<double> savitzkyGolayWeights(Smoothing smoothing, int derivative, in
 }
 
 std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing, int derivative) {
-    const std::vector<double> middle = savitzkyGolayWeights(smoothing, derivative);
+    const std::vector<double>& middle = middleWeights(smoothing, derivative);
     const std::size_t n = y.size();
     const auto window = static_cast<std::size_t>(smoothing.window);
     if (n < window) {
@@ -113,8 +135,22 @@ std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing
     for (std::size_t i = m; i + m < n; ++i) {
         out[i] = applied(middle, &y[i - m]);
     }
-    smoothEnd(&y[0], smoothing, derivative, false, &out[0]);
-    smoothEnd(&y[n - window], smoothing, derivative, true, &out[n - m]);
+    const int last = smoothing.window / 2 - 1;
+    smoothEnd(&y[0], smoothing, derivative, false, &out[0], 0, last);
+    smoothEnd(&y[n - window], smoothing, derivative, true, &out[n - m], 0, last);
+    return out;
+}
+
+double savitzkyGolayAt(std::span<const double> y, std::size_t i, Smoothing smoothing, int derivative) {
+    const std::size_t n = y.size();
+    const auto window = static_cast<std::size_t>(smoothing.window), m = window / 2;
+    if (i >= m && i + m < n) {
+        return applied(middleWeights(smoothing, derivative), &y[i - m]);
+    }
+    double out = 0;
+    const bool isLast = i >= m;
+    const int j = static_cast<int>(isLast ? i - (n - m) : i);
+    smoothEnd(isLast ? &y[n - window] : &y[0], smoothing, derivative, isLast, &out, j, j);
     return out;
 }
 

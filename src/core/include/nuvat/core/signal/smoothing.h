@@ -21,6 +21,9 @@ struct Smoothing {
 /// 570-573.
 std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing, int derivative = 0);
 
+/// One of these values alone, to the same digit, for more samples than the window. @param i its index
+double savitzkyGolayAt(std::span<const double> y, std::size_t i, Smoothing smoothing, int derivative = 0);
+
 /// The 2m+1 weights of the window's middle.
 std::vector<double> savitzkyGolayWeights(Smoothing smoothing, int derivative, int at = 0);
 
