@@ -64,18 +64,27 @@ std::size_t kneeOf(const Blocks& blocks, double tolerance, bool isSteady) {
         endY += blocks.y[j] / static_cast<double>(outer);
     }
     std::size_t foot = 0;
+    std::array<double, Blocks::kMost> below;
     while (true) {
-        const double slope = (endY - blocks.y[foot]) / (endX - blocks.x[foot]);
-        std::size_t lowest = foot;
-        double most = 0;
-        for (std::size_t j = foot + 1; j < last; ++j) {
-            const double below = blocks.y[foot] + slope * (blocks.x[j] - blocks.x[foot]) - blocks.y[j];
-            const double needed = j - foot <= near ? tolerance : kFar * tolerance;
-            if (below > needed && below > most) {
-                most = below;
-                lowest = j;
-            }
+        const double footX = blocks.x[foot], footY = blocks.y[foot];
+        const double slope = (endY - footY) / (endX - footX);
+        for (std::size_t j = foot + 1; j < last; ++j) { // by itself, so that several are worked out at once
+            below[j] = footY + slope * (blocks.x[j] - footX) - blocks.y[j];
         }
+        std::size_t lowest = foot;
+        double most = tolerance;
+        const auto look = [&](std::size_t from, std::size_t to) {
+            for (std::size_t j = from; j < to; ++j) {
+                if (below[j] > most) {
+                    most = below[j];
+                    lowest = j;
+                }
+            }
+        };
+        const std::size_t far = std::min(last, foot + near + 1);
+        look(foot + 1, far);
+        most = std::max(most, kFar * tolerance);
+        look(far, last);
         if (lowest == foot) {
             return foot;
         }
