@@ -272,7 +272,6 @@ void MainWindow::refreshFrame() {
                                                      : reading->slot.channel);
     }
     m_place->setText(where);
-    m_method->setVisible(isOpen);
     m_method->setText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision));
     m_analyte->clear();
     for (const Analyte& analyte : batch.method.analytes) {
@@ -283,6 +282,7 @@ void MainWindow::refreshFrame() {
     for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary}) {
         widget->setVisible(isOpen);
     }
+    fitTopBar();
     m_rail->setEnabled(isOpen);
     refreshUndo();
     m_primary->setEnabled(m_actions->get(QStringLiteral("report.pdf"))->isEnabled());
@@ -293,6 +293,13 @@ void MainWindow::refreshFrame() {
     }
     setWindowTitle(isOpen ? tr("%1 – Nuvat").arg(text(batch.info.title)) : QStringLiteral("Nuvat"));
     refreshStatus();
+}
+
+/// A narrow window keeps the title, the analyte and the finder.
+void MainWindow::fitTopBar() {
+    const bool isTight = width() < kPanelFrom && !m_analyte->isHidden();
+    m_place->setVisible(!isTight);
+    m_method->setVisible(m_workspace.isOpen() && !isTight);
 }
 
 /// Undo and redo follow the newest edit, also while it has still to be evaluated.
@@ -386,6 +393,7 @@ std::vector<Finding> MainWindow::findings() {
 /// Hides the side panel below kPanelFrom and restores it above; Ctrl+J overrides.
 void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
+    fitTopBar();
     const auto isNarrow = [](int width) { return width < kPanelFrom; };
     if (m_workspace.isOpen() && isNarrow(event->size().width()) != isNarrow(event->oldSize().width())) {
         m_panel->setVisible(!isNarrow(event->size().width()));

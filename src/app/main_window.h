@@ -59,6 +59,7 @@ private:
     void connectAll();
     void followKind();
     void refreshFrame();
+    void fitTopBar();
     void refreshUndo();
     void waitForEvaluation();
     void refreshStatus();

@@ -112,6 +112,8 @@ private:
     void drawMarkers(QPainter& painter, const TraceAxes& axes) const;
     void drawDrag(QPainter& painter, const TraceAxes& axes) const;
     void drawHover(QPainter& painter, const TraceAxes& axes) const;
+    std::optional<QRectF> roomFor(const Peak& peak, double width, const TraceAxes& axes,
+                                  const std::vector<QRectF>& taken) const;
     void drawNames(QPainter& painter, const TraceAxes& axes) const;
 
     std::vector<PlottedTrace> m_traces;

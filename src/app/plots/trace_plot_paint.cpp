@@ -85,13 +85,45 @@ void TracePlot::drawPeaks(QPainter& painter, const TraceAxes& where) const {
     }
 }
 
+/// Where the name of a peak goes: above its apex, else to one side, else higher; over the tip of a neighbour only where
+/// there is nothing else. @return nothing where every place has a name already
+std::optional<QRectF> TracePlot::roomFor(const Peak& peak, double width, const TraceAxes& where,
+                                         const std::vector<QRectF>& taken) const {
+    const auto hidesTip = [&](const QRectF& box) {
+        return std::ranges::any_of(features()->peaks, [&](const Peak& one) {
+            const double x = where.x(one.apex);
+            return one.apex != peak.apex && x > box.left() && x < box.right() && where.y(one.apexY) < box.bottom();
+        });
+    };
+    std::optional<QRectF> second;
+    for (const int lift : {0, 1, 2, 3}) {
+        for (const double left : {-width / 2, 7 - width, 6.0}) { // of the apex, for 3 pixels of air in the box
+            QRectF box(where.x(peak.apex) + left, where.y(peak.apexY) - 19, width, 16);
+            box.moveTop(std::clamp(box.top(), where.plot.top(), where.plot.bottom() - 18) - 17 * lift);
+            box.moveLeft(
+                std::clamp(box.left(), where.plot.left(), std::max(where.plot.left(), where.plot.right() - width)));
+            if (box.top() < where.plot.top() - 6 ||
+                std::ranges::any_of(taken, [&](const QRectF& one) { return one.intersects(box); })) {
+                continue;
+            }
+            if (!hidesTip(box)) {
+                return box;
+            }
+            second = second.value_or(box);
+        }
+    }
+    return second;
+}
+
 /// The names of peaks, above their apexes; one that has no room beside the others stands higher, or is left out.
 void TracePlot::drawNames(QPainter& painter, const TraceAxes& where) const {
     const TraceFeatures* found = features();
     if (found == nullptr) {
         return;
     }
-    std::vector<QRectF> taken;
+    painter.setFont(uiFont(kText));
+    const double title = QFontMetricsF(painter.font()).horizontalAdvance(m_yTitle) + 8; // stands at the right top
+    std::vector<QRectF> taken{QRectF(where.plot.right() - title, where.plot.top(), title, 18)};
     std::vector<const PeakLabel*> order;
     for (const PeakLabel& label : m_labels) {
         order.push_back(&label);
@@ -106,25 +138,16 @@ void TracePlot::drawNames(QPainter& painter, const TraceAxes& where) const {
         }
         painter.setFont(uiFont(kText, QFont::Bold));
         const double width = QFontMetricsF(painter.font()).horizontalAdvance(label->text) + 6;
-        QRectF box(where.x(peak->apex) - width / 2, where.y(peak->apexY) - 19, width, 16);
-        box.moveTop(std::clamp(box.top(), where.plot.top(), where.plot.bottom() - 18));
-        box.moveLeft(
-            std::clamp(box.left(), where.plot.left(), std::max(where.plot.left(), where.plot.right() - width)));
-        const auto isFree = [&] {
-            return std::ranges::none_of(taken, [&](const QRectF& one) { return one.intersects(box); });
-        };
-        for (int lift = 0; lift < 3 && !isFree(); ++lift) {
-            box.translate(0, -17);
-        }
-        if (box.top() < where.plot.top() - 6 || !isFree()) {
+        const auto box = roomFor(*peak, width, where, taken);
+        if (!box) {
             continue;
         }
-        taken.push_back(box);
+        taken.push_back(*box);
         QColor back = theme().card;
         back.setAlphaF(0.8F);
-        painter.fillRect(box.adjusted(0, 1, 0, -1), back);
+        painter.fillRect(box->adjusted(0, 1, 0, -1), back);
         painter.setPen(label->isChosen ? label->colour : theme().ink);
-        painter.drawText(box, Qt::AlignCenter, label->text);
+        painter.drawText(*box, Qt::AlignCenter, label->text);
     }
     painter.setFont(uiFont(kText));
     for (const PlottedTrace& one : m_traces) {

@@ -72,9 +72,7 @@ QString TimePlot::summary() const {
     const Description all = describe(found);
     QStringList out;
     if (all.sd) {
-        out << tr("mean %1, SD %2 %3")
-                   .arg(shown(formatFigures(*all.mean, 5)), shown(formatFigures(*all.sd, 2)),
-                        measured ? text(measured->xUnit) : QString());
+        out << tr("SD %1 %2").arg(shown(formatFigures(*all.sd, 2)), measured ? text(measured->xUnit) : QString());
     }
     if (near > 0) {
         out << tr("%1 near an edge").arg(near);
