@@ -471,6 +471,7 @@ TEST(Traces, APeakCanBeGivenToAnAnalyte) {
     // In this run the second peak is the first analyte's, whatever the window says, and nobody else's.
     EXPECT_NEAR(*evaluation.analyte(1).at({0, 0}).position, 120, 0.2);
     EXPECT_EQ(evaluation.analyte(2).at({0, 0}).state, ResponseState::NotFound);
+    EXPECT_EQ(evaluation.analyte(2).at({0, 0}).why, "the peak within the window was given away by hand");
     EXPECT_EQ(takersOf(batch, evaluation, slotOf(1)), (std::vector<int>{0, 1}));
     EXPECT_EQ(takersOf(batch, evaluation, slotOf(2)), (std::vector<int>{1, 2}));
     // A share of the area goes to its factor, a peak that is nobody's to none.

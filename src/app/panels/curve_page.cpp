@@ -163,7 +163,7 @@ QWidget* CurvePage::makeStandards() {
         return role == cell::kMuted ? QVariant(!standardAt(row).isUsed) : QVariant();
     };
     m_standards = new ColumnsModel(
-        {{tr("Place"), false, 112,
+        {{tr("Place"), false, 98,
           [this](int row) {
               const Assignment group = m_workspace.batch().at(standardAt(row).place);
               return QStringLiteral("%1  %2%3")
@@ -177,8 +177,8 @@ QWidget* CurvePage::makeStandards() {
                      : role == cell::kMuted ? QVariant(!standardAt(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Nominal"), true, 62, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
-         {tr("Response"), true, 70, [this, number](int row) { return number(standardAt(row).y, 4); }, mutedWhenOut},
+         {tr("Nominal"), true, 52, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
+         {tr("Response"), true, 66, [this, number](int row) { return number(standardAt(row).y, 4); }, mutedWhenOut},
          {tr("Back-calc."), true, 76, [this, number](int row) { return number(standardAt(row).backCalculated, 4); },
           mutedWhenOut},
          {tr("Error, %"), true, 0,

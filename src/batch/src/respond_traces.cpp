@@ -160,7 +160,14 @@ Taken takePeak(const Method& method, const Finder& finder, const MeasuredTrace& 
     if (!out.value && out.why.empty()) {
         const auto measured = data ? measureWindow(finder.rule, *data, trace.rule, finder.shift) : std::nullopt;
         if (!measured) {
-            return {std::nullopt, std::nullopt, false, "no peak within the window"};
+            const auto owners = ownersOf(trace);
+            bool isGivenAway = false;
+            for (std::size_t i = 0; i < owners.size(); ++i) {
+                isGivenAway =
+                    isGivenAway || (owners[i] && isInWindow(finder.rule, trace.features.peaks[i].apex, finder.shift));
+            }
+            return {std::nullopt, std::nullopt, false,
+                    isGivenAway ? "the peak within the window was given away by hand" : "no peak within the window"};
         }
         add(*measured);
         out.position.reset();

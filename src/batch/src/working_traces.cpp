@@ -66,16 +66,18 @@ std::string unitOf(const PeakRule& rule, const Trace& trace) {
                                                         : trace.yUnit;
 }
 
-/// Whether something was drawn by hand on the stretch of a trace.
+/// Whether something was drawn by hand on the stretch of a trace, or its peak was given to the analyte.
 std::string handWords(const Batch& batch, Place place, const std::string& channel, const Stretch& stretch) {
     const auto edits = batch.handEdits.find(Slot{place.carrier, place, channel});
-    const auto touches = [&](const HandEdit& hand) {
+    bool isDrawn = false, isGiven = false;
+    for (const HandEdit& hand : edits == batch.handEdits.end() ? std::vector<HandEdit>{} : edits->second.list) {
         const PeakEdit& edit = hand.edit;
-        return stretch.contains(edit.at) || (edit.from < stretch.to && edit.to > stretch.from);
-    };
-    const bool isDrawn =
-        edits != batch.handEdits.end() && std::any_of(edits->second.list.begin(), edits->second.list.end(), touches);
-    return isDrawn ? ", drawn by hand" : std::string();
+        const bool isGift = edit.kind == PeakEditKind::Give;
+        const bool touches = stretch.contains(edit.at) || (edit.from < stretch.to && edit.to > stretch.from);
+        isDrawn = isDrawn || (touches && !isGift);
+        isGiven = isGiven || (touches && isGift);
+    }
+    return std::string(isDrawn ? ", drawn by hand" : "") + (isGiven ? ", given by hand" : "");
 }
 
 std::string foundWords(const Response& response, const Trace& trace) {
