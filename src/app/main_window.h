@@ -78,6 +78,7 @@ private:
     void askSaveAs();
     void askSaveCopy();
     void askImport();
+    void askImportFolder();
     void paste();
     void importFile(const QString& path);
     void readWaiting();

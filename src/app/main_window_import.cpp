@@ -19,6 +19,7 @@
 #include <QMimeData>
 #include <QStackedWidget>
 #include <QTimer>
+#include <QUrl>
 
 namespace nuvat {
 
@@ -35,6 +36,12 @@ void MainWindow::askImport() {
     if (!paths.isEmpty()) {
         m_waiting = paths + m_waiting;
         importNext();
+    }
+}
+
+void MainWindow::askImportFolder() {
+    if (const auto folder = m_dialogs.openFolder(this, tr("Import a folder of readings"))) {
+        takeDropped({QUrl::fromLocalFile(*folder)});
     }
 }
 

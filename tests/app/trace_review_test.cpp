@@ -103,6 +103,41 @@ TEST_F(TraceReview, TheLineOfEachSampleIsShownAndTheAddedSolutionTyped) {
     EXPECT_EQ(*evaluation().results.at(0).result, before);
 }
 
+TEST_F(TraceReview, AFolderIsImportedByTheMenu) {
+    std::filesystem::create_directories(m_folder / "runs" / "day 2");
+    for (const char* name : {"runs/one.csv", "runs/two.csv", "runs/day 2/other.csv"}) {
+        runFile(name, 5, 6, 3);
+    }
+    m_dialogs.next(m_folder / "runs");
+    triggerAction("data.importFolder");
+    (void)QTest::qWaitFor([this] { return isOnScreen("traceImportTitle"); }, 10'000);
+    ASSERT_TRUE(isOnScreen("traceImportTitle"));
+    click("traceImportAccept");
+    EXPECT_EQ(m_workspace->batch().carriers.at(1).rows, 2) << "its own files, not those of folders in it";
+}
+
+TEST_F(TraceReview, ARunIsNamedByWhatTheFileSaysOfItself) {
+    const auto path = m_folder / "0417.csv";
+    {
+        std::ofstream out(path);
+        out << "Operator: M.\nSample: Perry, lot 8\n\ntime (min),signal (mV)\n";
+        for (int i = 0; i < 80; ++i) {
+            out << i << ',' << 1 + 5 * std::exp(-std::pow((i - 40) / 6.0, 2)) << '\n';
+        }
+    }
+    drop(path);
+    ASSERT_TRUE(isOnScreen("traceImportTitle"));
+    choose("traceImportNamedBy", QStringLiteral("Sample: Perry, lot 8"));
+    EXPECT_TRUE(words("traceImportUnderstood").contains(QStringLiteral("Perry, lot 8")));
+    click("traceImportAccept");
+    EXPECT_EQ(m_workspace->batch().runs.at({0, 0}).name, "Perry, lot 8");
+    drop(path);
+    EXPECT_EQ(find<QComboBox>("traceImportNamedBy")->currentText(), QStringLiteral("Sample: Perry, lot 8"))
+        << "the next needs no question";
+    click("traceImportAccept");
+    EXPECT_EQ(m_workspace->batch().runs.at({1, 0}).name, "Perry, lot 8");
+}
+
 TEST_F(TraceReview, PicturesGoOut) {
     startEsters();
     clickChain(ChainPage::Response);

@@ -152,7 +152,8 @@ void WindowTest::drop(const std::vector<std::filesystem::path>& paths) const {
         return;
     }
     // The file is read off the UI thread; wait until either the preview or a sentence is there.
-    (void)QTest::qWaitFor([this] { return isOnScreen("importTitle") || !notice().isEmpty(); }, 10'000);
+    (void)QTest::qWaitFor(
+        [this] { return isOnScreen("importTitle") || isOnScreen("traceImportTitle") || !notice().isEmpty(); }, 10'000);
     wait();
 }
 

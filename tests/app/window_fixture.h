@@ -19,6 +19,7 @@ public:
         const auto one = answer();
         return one ? QStringList{*one} : QStringList{};
     }
+    std::optional<QString> openFolder(QWidget*, const QString&) override { return answer(); }
     std::optional<QString> saveFile(QWidget*, const QString&, const QString& suggested, const QString&,
                                     const QString&) override {
         lastSuggested = suggested;

@@ -8,6 +8,7 @@
 #include "support/reference.h"
 
 #include <gtest/gtest.h>
+#include <sstream>
 
 namespace nuvat {
 namespace {
@@ -29,7 +30,9 @@ std::string plateText(const std::vector<std::vector<std::string>>& rows) {
 
 Batch batchOfRun(const std::string& run) {
     const auto rows = test::referenceRows(run + ".csv");
-    const auto import = readPlateText(plateText(rows));
+    std::istringstream block(plateText(rows));
+    NoProgress progress;
+    const auto import = readPlates(block, "pasted block", progress);
     EXPECT_TRUE(import) << (import ? "" : import.error().text());
     Document document;
     EXPECT_TRUE(document.apply(addReading(document.batch(), toReading(import->front(), 0))));

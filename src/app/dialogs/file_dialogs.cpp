@@ -21,6 +21,11 @@ QStringList FileDialogs::openFiles(QWidget* parent, const QString& title, const 
     return QFileDialog::getOpenFileNames(parent, title, {}, filter);
 }
 
+std::optional<QString> FileDialogs::openFolder(QWidget* parent, const QString& title) {
+    const QString folder = QFileDialog::getExistingDirectory(parent, title);
+    return folder.isEmpty() ? std::nullopt : std::optional(folder);
+}
+
 std::filesystem::path pathOf(const QString& text) {
     return {text.toStdString()};
 }

@@ -17,6 +17,8 @@ public:
     virtual std::optional<QString> openFile(QWidget* parent, const QString& title, const QString& filter);
     /// Existing files; empty when cancelled.
     virtual QStringList openFiles(QWidget* parent, const QString& title, const QString& filter);
+    /// An existing folder, or nothing when cancelled.
+    virtual std::optional<QString> openFolder(QWidget* parent, const QString& title);
     /// A file to write; `suggested` is a name or path; `ending` is added when the person gives none.
     virtual std::optional<QString> saveFile(QWidget* parent, const QString& title, const QString& suggested,
                                             const QString& filter, const QString& ending);

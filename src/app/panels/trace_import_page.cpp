@@ -88,6 +88,13 @@ QWidget* TraceImportPage::makeColumns() {
         m_recipe.columns = index == 0 ? ColumnsAre::Channels : ColumnsAre::Runs;
         understand();
     });
+    m_namedBy = choices->choice(QStringLiteral("traceImportNamedBy"), tr("Run is named by"), {});
+    m_namedByRow =
+        choices->row(tr("Run is named by"), {m_namedBy}, tr("What the file says of itself, or the name of the file"));
+    connect(m_namedBy, &QComboBox::activated, this, [this](int index) {
+        m_recipe.nameKey = index == 0 ? std::string() : m_namedBy->itemData(index).toString().toStdString();
+        understand();
+    });
     card->body()->addWidget(choices);
     m_model = new ColumnsModel(
         columnSpecs(), [this] { return static_cast<int>(m_names.size()); }, this);
@@ -167,8 +174,11 @@ QString TraceImportPage::understoodText() const {
         }
     }
     const auto first = m_runs.front().channels.front().second.trace();
+    const QString name = m_runs.size() == 1 && !m_runs.front().name.empty()
+                             ? QStringLiteral(" \u201c") + text(m_runs.front().name) + QStringLiteral("\u201d")
+                             : QString();
     return tr("%1: %2 · %3")
-               .arg(text(m_runs.front().understood), counted(m_runs.size(), tr("run"), tr("runs")),
+               .arg(text(m_runs.front().understood), counted(m_runs.size(), tr("run"), tr("runs")) + name,
                     counted(channels.size(), tr("channel"), tr("channels"))) +
            tr(" · up to %1 points · x: %2 from %3 to %4")
                .arg(most)
@@ -196,6 +206,23 @@ void TraceImportPage::understand() {
     m_accept->setEnabled(!m_runs.empty());
     m_model->refresh();
     showTraces();
+}
+
+/// What the file says of itself, as far as it could be a name.
+void TraceImportPage::fillNames() {
+    constexpr std::size_t kLongest = 60;
+    m_namedBy->clear();
+    m_namedBy->addItem(tr("the file"));
+    for (const auto& [key, value] :
+         content() ? content()->header : std::vector<std::pair<std::string, std::string>>{}) {
+        if (!value.empty() && value.size() <= kLongest && value.find('\n') == std::string::npos) {
+            m_namedBy->addItem(text(key) + QStringLiteral(": ") + text(value), text(key));
+        }
+        if (key == m_recipe.nameKey) {
+            m_namedBy->setCurrentIndex(m_namedBy->count() - 1);
+        }
+    }
+    m_namedByRow->setVisible(m_namedBy->count() > 1);
 }
 
 void TraceImportPage::showTraces() {
@@ -250,6 +277,7 @@ void TraceImportPage::show(std::vector<TraceFile> files, const Batch* batch, con
     const bool isText = content() && content()->format == "text";
     m_xRow->setVisible(isText && m_names.size() > 1);
     m_columnsAreRow->setVisible(isText && content()->traces.size() > 1);
+    fillNames();
     QStringList header;
     for (std::size_t i = 0; content() && i < content()->header.size(); ++i) {
         const auto& [key, value] = content()->header[i];

@@ -40,6 +40,7 @@ private:
     ColumnRecipe columnAt(int row) const;
     bool correct(int row, const std::function<void(ColumnRecipe&)>& edit);
     void understand();
+    void fillNames();
     void showTraces();
     QString understoodText() const;
     const FileContent* content() const { return m_files.empty() ? nullptr : &m_files.front().content; }
@@ -50,9 +51,9 @@ private:
     std::vector<std::string> m_names; ///< of the columns of the first file
     QStringList m_unread;
     QLabel *m_title, *m_understood, *m_note, *m_header, *m_warnings;
-    Choice* m_x;
+    Choice *m_x, *m_namedBy;
     Segments* m_columnsAre;
-    QWidget *m_xRow, *m_columnsAreRow;
+    QWidget *m_xRow, *m_columnsAreRow, *m_namedByRow;
     ColumnsModel* m_model;
     DataTable* m_table;
     TracePlot* m_plot;

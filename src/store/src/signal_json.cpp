@@ -175,8 +175,10 @@ std::string signalText(const TraceRecipe& recipe) {
     const auto column = [](const ColumnRecipe& one) {
         return Json{{"column", one.column}, {"name", one.name}, {"unit", one.unit}};
     };
-    return textOf(
-        {{"x", recipe.x}, {"columns", name(recipe.columns)}, {"corrected", listJson(recipe.corrected, column)}});
+    return textOf({{"x", recipe.x},
+                   {"nameKey", recipe.nameKey},
+                   {"columns", name(recipe.columns)},
+                   {"corrected", listJson(recipe.corrected, column)}});
 }
 
 void signalFromText(const std::string& text, TraceRecipe& recipe) {
@@ -186,6 +188,7 @@ void signalFromText(const std::string& text, TraceRecipe& recipe) {
     }
     const Json json = Json::parse(text);
     recipe.x = json.at("x");
+    recipe.nameKey = json.value("nameKey", ""); // since schema 9
     recipe.columns = known(columnsAreFromName(json.at("columns").get<std::string>()));
     recipe.corrected = listFrom(json.at("corrected"), [](const Json& one) {
         return ColumnRecipe{one.at("column"), one.at("name"), one.at("unit")};

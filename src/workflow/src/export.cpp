@@ -100,8 +100,13 @@ Json readOffJson(const ReadOff& read) {
             {"high", number(read.high)}};
 }
 
-/// Where the peak of a place was found and what was measured of it; nothing where the response is of no peak.
+/// Where the peak of a place was looked for and found, and what was measured of it; nothing where the response is of no
+/// peak.
 void addPeak(const AnalyteEvaluation& evaluation, Place place, Json& out) {
+    if (const Response& response = evaluation.at(place); response.window) {
+        out["window"] = {response.window->from, response.window->to};
+        out["isNearEdge"] = response.isNearEdge;
+    }
     if (const auto found = evaluation.peaks.find(place); found != evaluation.peaks.end()) {
         const Peak& peak = found->second;
         out["peak"] = {{"apex", peak.apex},

@@ -6,7 +6,6 @@
 #include <cstdlib>
 #include <fstream>
 #include <random>
-#include <sstream>
 
 namespace nuvat {
 
@@ -43,12 +42,6 @@ Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path
                     "Choose another file.");
     }
     return readPlates(stream, path.filename().string(), progress);
-}
-
-Result<std::vector<PlateImport>> readPlateText(const std::string& text) {
-    std::istringstream stream(text);
-    NoProgress progress;
-    return readPlates(stream, "pasted block", progress);
 }
 
 Reading toReading(const PlateImport& import, std::int64_t nowMillis) {

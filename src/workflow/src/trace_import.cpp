@@ -2,6 +2,7 @@
 
 #include "nuvat/core/base/checksum.h"
 #include "nuvat/core/base/text.h"
+#include "nuvat/core/base/well.h"
 
 #include <algorithm>
 #include <cctype>
@@ -179,6 +180,12 @@ private:
     double m_from, m_share;
 };
 
+/// What the file says of itself under a key, in one line; empty where it does not.
+std::string headerText(const FileContent& content, const std::string& key) {
+    const auto found = std::ranges::find(content.header, key, [](const auto& entry) { return entry.first; });
+    return key.empty() || found == content.header.end() ? std::string() : excerpt(trimmed(found->second));
+}
+
 } // namespace
 
 std::vector<std::filesystem::path> filesIn(const std::vector<std::filesystem::path>& paths) {
@@ -233,6 +240,9 @@ Result<std::vector<ImportedRun>> runsOf(const TraceFile& file, const TraceRecipe
             !added) {
             return tl::unexpected(added.error());
         }
+    }
+    if (const std::string name = headerText(file.content, recipe.nameKey); out.size() == 1 && !name.empty()) {
+        out.front().name = name;
     }
     if (out.empty()) {
         return fail("peaks.no-trace", file.source + " holds no trace.", "Choose a file that does.");

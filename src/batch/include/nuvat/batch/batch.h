@@ -272,6 +272,7 @@ struct TraceRecipe {
     std::string x; ///< name of the column that is x; empty: the one that the file's own order gives
     ColumnsAre columns = ColumnsAre::Guessed;
     std::vector<ColumnRecipe> corrected; ///< those that are taken otherwise than the file has them
+    std::string nameKey; ///< what the file says of itself under this key names its run; empty: as the reader does
     const ColumnRecipe* find(const std::string& column) const; ///< nullptr: as the file has it
     bool operator==(const TraceRecipe&) const = default;
 };
