@@ -52,9 +52,9 @@ void CurveSettings::makeFit() {
                                   "standard addition: a line for each sample"));
     connect(m_curveOf, &QComboBox::activated, this,
             [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
-    m_addition = number(form(), "additionStandard", tr("Added solution"),
-                        [](Method&, Analyte& a, std::optional<double> value) { a.source.additionStandard = value; },
-                        tr("none"));
+    m_addition = number(
+        form(), "additionStandard", tr("Added solution"),
+        [](Method&, Analyte& a, std::optional<double> value) { a.source.additionStandard = value; }, tr("none"));
     m_additionRow = form()->row(tr("Added solution"), {m_addition},
                                 tr("Its concentration, where the volume grows by what is added: responses are "
                                    "corrected for it. Empty: all volumes are equal"));

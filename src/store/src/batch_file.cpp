@@ -8,6 +8,7 @@
 #include "payload_store.h"
 #include "schema_check.h"
 #include "seal.h"
+#include "store_errors.h"
 #include "writer_lock.h"
 
 #include <array>
@@ -32,39 +33,6 @@ void configure(Database& db) {
 
 /// The first version whose batches were evaluated by the present rules.
 constexpr int kOfPresentRules = 3;
-
-tl::unexpected<Error> cannotWrite(const std::filesystem::path& path, const std::string& why) {
-    return fail("store.cannot-write",
-                path.string() + " cannot be written (" + why + "); the batch is as it was before.",
-                "Check that the disk has room and that you may write there, or save it under another name.");
-}
-
-/// Why an edit was not written, with the step that helps.
-tl::unexpected<Error> cannotRecord(const std::filesystem::path& path, const SqliteError& e) {
-    const std::string name = path.string();
-    if (e.primary() == SQLITE_BUSY || e.primary() == SQLITE_LOCKED) {
-        return fail("store.busy",
-                    name + " is being used by another program just now, perhaps a backup; this edit was not made.",
-                    "Try it again in a moment.");
-    }
-    if (e.code == SQLITE_READONLY_DBMOVED || e.code == SQLITE_IOERR_FSTAT || !std::filesystem::exists(path)) {
-        return fail("store.moved", name + " was moved, renamed or removed since it was opened; this edit was not made.",
-                    "Save the batch under another name (Ctrl+S); nothing of it is lost.");
-    }
-    if (e.primary() == SQLITE_READONLY || e.primary() == SQLITE_PERM || e.primary() == SQLITE_CANTOPEN) {
-        return fail("store.read-only", name + " or its folder may not be written; this edit was not made.",
-                    "Save the batch under another name (Ctrl+S), or ask for the right to write there.");
-    }
-    if (e.primary() == SQLITE_FULL) {
-        return fail("store.disk-full", name + " cannot be written because the disk is full; this edit was not made.",
-                    "Make room and try it again; nothing is lost.");
-    }
-    return cannotWrite(path, e.what());
-}
-
-tl::unexpected<Error> damaged(const std::string& name, const std::string& why) {
-    return fail("store.damaged", name + " is damaged: " + why + ".", "Take a copy of the file from a backup.");
-}
 
 std::filesystem::path journalOf(std::filesystem::path path, const char* ending = "-journal") {
     path += ending;
@@ -103,15 +71,6 @@ DocumentState readState(Database& db, const std::shared_ptr<PayloadSource>& payl
     return state;
 }
 
-/// What is remembered of traces; a file that cannot say is measured anew.
-MeasuredTraces remembered(Database& db, const Batch& batch) {
-    try {
-        return readMeasured(db, batch);
-    } catch (const std::exception&) {
-        return {};
-    }
-}
-
 /// Application and version. @return the schema version
 Result<int> checkVersion(Database& db, const std::string& name) {
     if (db.pragma("application_id") != kApplicationId) {
@@ -139,18 +98,6 @@ Result<int> checkHead(Database& db, const std::string& name) {
         requireIntegrity(db);
     }
     return version;
-}
-
-std::string noteOnOlder(const std::string& name) {
-    return name + " was made by an earlier Nuvat. Intervals, ranges and criteria follow the present rules, so numbers "
-                  "may differ from an earlier report; \"Results that change\" in the list of changes says which.";
-}
-
-std::string noteOnBrokenSeal(const std::string& name) {
-    return name +
-           " is not as Nuvat left it: its levels, samples, roles or settings were changed by another program or by "
-           "a fault of the disk. It is open for reading only; compare it with a report or a copy from a backup, and "
-           "save it under another name to go on with it as it is.";
 }
 
 /// A folder for a copy, removed at the end.
@@ -447,7 +394,7 @@ Result<BatchFile::Opened> BatchFile::open(const std::filesystem::path& path, Acc
             opened.notes.push_back(noteOnOlder(name));
         }
         opened.state = readState(*db, payloads, connection->firstPosition, opened.notes);
-        opened.measured = remembered(*db, opened.state.batch);
+        opened.measured = readMeasured(*db, opened.state.batch);
         if (!isSealIntact(*db)) { // a next edit would seal what nobody has looked at
             connection->whyReadOnly = noteOnBrokenSeal(name);
             opened.notes.push_back(connection->whyReadOnly);

@@ -111,9 +111,7 @@ std::string keyOf(const PayloadId& payload, const TraceRules& rules) {
     return sha256(text);
 }
 
-} // namespace
-
-MeasuredTraces readMeasured(Database& db, const Batch& batch) {
+MeasuredTraces readRows(Database& db, const Batch& batch) {
     MeasuredTraces out;
     Statement s(db, "SELECT carrier, row, column, channel, key, data FROM measured");
     while (s.step()) {
@@ -131,6 +129,16 @@ MeasuredTraces readMeasured(Database& db, const Batch& batch) {
         }
     }
     return out;
+}
+
+} // namespace
+
+MeasuredTraces readMeasured(Database& db, const Batch& batch) {
+    try {
+        return readRows(db, batch);
+    } catch (const std::exception&) { // a file that cannot say is measured anew
+        return {};
+    }
 }
 
 bool storeMeasured(Database& db, const Batch& batch, const MeasuredTraces& traces) {

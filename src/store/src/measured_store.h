@@ -5,10 +5,11 @@
 
 namespace nuvat {
 
-/// What the file remembers of the traces that count, where it still holds; what does not is left out. @throws
-/// SqliteError, std::runtime_error
+/// What the file remembers of the traces that count, where it still holds; what does not is left out, and so is all
+/// of a table that cannot be read.
 MeasuredTraces readMeasured(Database& db, const Batch& batch);
-/// Remembers that, and nothing else, in the transaction that is open. @return whether anything had to be written
+/// Remembers that, and nothing else, in the transaction that is open. @throws SqliteError. @return whether anything had
+/// to be written
 bool storeMeasured(Database& db, const Batch& batch, const MeasuredTraces& traces);
 
 } // namespace nuvat
