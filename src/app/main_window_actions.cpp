@@ -52,7 +52,7 @@ void MainWindow::makeActions() {
         open));
     menu->addAction(add(
         "page.picture", tr("Save the picture…"), QKeySequence(tr("Ctrl+P")), [this] { savePicture(); },
-        [this] { return m_workspace.isOpen() && page(m_page)->picture() != nullptr; }));
+        [this] { return isShown(m_page) && page(m_page)->picture() != nullptr; }));
     menu->addAction(add(
         "report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
         [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));

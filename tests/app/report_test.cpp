@@ -139,6 +139,39 @@ TEST(ReportPages, TracesAndTheirPeaksArePrinted) {
     EXPECT_FALSE(less.contains(QStringLiteral("Peaks of every run")));
 }
 
+TEST(ReportPages, EverySampleOfAStandardAdditionHasItsLine) {
+    const auto demo = demoBatch("ascorbic-acid", {});
+    ASSERT_TRUE(demo) << demo.error().text();
+    Batch batch = demo->document->batch();
+    const test::TemporaryFolder folder;
+    const auto printed = [&] {
+        EXPECT_TRUE(reportOf(batch).writePdf(folder / "r.pdf", QStringLiteral("t")));
+        return pdfText(folder / "r.pdf");
+    };
+    const QString all = printed();
+    EXPECT_EQ(all.count(QStringLiteral("Method and curve")), 1);
+    EXPECT_TRUE(all.contains(QStringLiteral("where the line meets response 0")));
+    EXPECT_TRUE(all.contains(QStringLiteral("The volume of a sample and of its additions is the same.")));
+    EXPECT_FALSE(all.contains(QStringLiteral("standards in the fit"))) << "there is no common curve";
+    const AnalyteEvaluation evaluation = evaluate(batch).analyte();
+    ASSERT_EQ(evaluation.additions.size(), 2u);
+    for (const AdditionLine& line : evaluation.additions) {
+        EXPECT_TRUE(all.contains(shown(formatFigures(line.line->content, 4)))) << line.sample;
+        EXPECT_TRUE(all.contains(shown(formatFigures(line.response.back(), 4)))) << "and its last addition";
+    }
+    // A sample without additions has no line, and the report says why; the growing volume is named.
+    std::erase_if(batch.places, [](const auto& entry) {
+        return entry.second == Assignment{Role::Addition, 2, 1} || entry.second == Assignment{Role::Addition, 2, 2} ||
+               entry.second == Assignment{Role::Addition, 2, 3};
+    });
+    batch.method.analyte().source.additionStandard = 500;
+    const QString less = printed();
+    const std::string& problem = evaluate(batch).analyte().additions.at(1).problem;
+    ASSERT_FALSE(problem.empty());
+    EXPECT_TRUE(less.simplified().contains(text(fullName(batch, {Role::Unknown, 2})) + QStringLiteral(": ")));
+    EXPECT_TRUE(less.contains(QStringLiteral("the added solution of 500 mg/L")));
+}
+
 /// The cells of a printed row with one blank between them.
 QString row(const QStringList& cells) {
     return cells.join(u' ').simplified();

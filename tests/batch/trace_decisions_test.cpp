@@ -9,16 +9,9 @@
 namespace nuvat {
 namespace {
 
+using test::apply;
+using test::slotOf;
 using test::traceBatch;
-
-void apply(Batch& batch, const Result<Command>& command) {
-    ASSERT_TRUE(command) << command.error().message;
-    applyChanges(batch, *command, false);
-}
-
-Slot slotOf(int run) {
-    return {1, Place{run - 1, 0}, "detector"};
-}
 
 // Simulated voltammograms whose additions took volume: content and limits are those with each height times (V0 + v)/V0.
 // Source: tests/reference/data/README.md.

@@ -11,16 +11,9 @@
 namespace nuvat {
 namespace {
 
+using test::apply;
+using test::slotOf;
 using test::traceBatch;
-
-void apply(Batch& batch, const Result<Command>& command) {
-    ASSERT_TRUE(command) << command.error().message;
-    applyChanges(batch, *command, false);
-}
-
-Slot slotOf(int run) {
-    return {1, Place{run - 1, 0}, "detector"};
-}
 
 double areaOf(double amount) {
     return 10 * amount * 3 * std::sqrt(2 * std::numbers::pi);

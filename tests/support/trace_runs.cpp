@@ -29,16 +29,16 @@ ImportedRun runOf(const std::string& name, double amount, double secondAmount, u
             {{"detector", Payload::of(chromatogram(amount, secondAmount, seed))}}};
 }
 
-namespace {
-
-void apply(Batch& batch, Result<Command> command) {
+void apply(Batch& batch, const Result<Command>& command) {
     if (!command) {
         throw std::runtime_error(command.error().message);
     }
     applyChanges(batch, *command, false);
 }
 
-} // namespace
+Slot slotOf(int run) {
+    return {1, Place{run - 1, 0}, "detector"};
+}
 
 Batch traceBatch() {
     Batch batch;

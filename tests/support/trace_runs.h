@@ -12,5 +12,9 @@ ImportedRun runOf(const std::string& name, double amount, double secondAmount, u
 /// A batch of standards 1, 2, 4, 8 in runs 1 to 4, a sample of 3 in run 5 and one without the second peak in run 6; one
 /// analyte a peak, areas, straight lines.
 Batch traceBatch();
+/// The slot of a run of it, counted from 1.
+Slot slotOf(int run);
+/// Does a command. @throws std::runtime_error, which fails the test, where it is an Error
+void apply(Batch& batch, const Result<Command>& command);
 
 } // namespace nuvat::test

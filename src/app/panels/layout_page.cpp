@@ -432,6 +432,7 @@ void LayoutPage::refresh() {
     const Analyte& analyte = m_workspace.analyte();
     if (!m_analyte->hasFocus()) {
         m_analyte->setText(text(analyte.name));
+        m_analyte->setCursorPosition(0); // a long one shows its beginning
     }
     if (!m_unit->hasFocus()) {
         m_unit->setText(text(analyte.unit));

@@ -89,8 +89,8 @@ QWidget* TraceImportPage::makeColumns() {
         understand();
     });
     m_namedBy = choices->choice(QStringLiteral("traceImportNamedBy"), tr("Run is named by"), {});
-    m_namedByRow =
-        choices->row(tr("Run is named by"), {m_namedBy}, tr("What the file says of itself, or the name of the file"));
+    m_namedByRow = choices->row(tr("Run is named by"), {m_namedBy},
+                                tr("What the file says of itself, or what was understood of it"));
     connect(m_namedBy, &QComboBox::activated, this, [this](int index) {
         m_recipe.nameKey = index == 0 ? std::string() : m_namedBy->itemData(index).toString().toStdString();
         understand();
@@ -204,6 +204,8 @@ void TraceImportPage::understand() {
     m_understood->setText(understoodText());
     m_warnings->setText(look.isEmpty() ? tr("Nothing: every point was understood.") : look.join(u'\n'));
     m_accept->setEnabled(!m_runs.empty());
+    m_namedByRow->setVisible(m_namedBy->count() > 1 &&
+                             m_runs.size() == m_files.size()); // the runs of one file have names
     m_model->refresh();
     showTraces();
 }
@@ -212,17 +214,17 @@ void TraceImportPage::understand() {
 void TraceImportPage::fillNames() {
     constexpr std::size_t kLongest = 60;
     m_namedBy->clear();
-    m_namedBy->addItem(tr("the file"));
-    for (const auto& [key, value] :
-         content() ? content()->header : std::vector<std::pair<std::string, std::string>>{}) {
-        if (!value.empty() && value.size() <= kLongest && value.find('\n') == std::string::npos) {
-            m_namedBy->addItem(text(key) + QStringLiteral(": ") + text(value), text(key));
+    m_namedBy->addItem(tr("as understood"));
+    for (std::size_t i = 0; content() && i < content()->header.size(); ++i) {
+        const auto& [key, value] = content()->header[i];
+        if (value.empty() || value.size() > kLongest || value.find('\n') != std::string::npos) {
+            continue;
         }
+        m_namedBy->addItem(text(key) + QStringLiteral(": ") + text(value), text(key));
         if (key == m_recipe.nameKey) {
             m_namedBy->setCurrentIndex(m_namedBy->count() - 1);
         }
     }
-    m_namedByRow->setVisible(m_namedBy->count() > 1);
 }
 
 void TraceImportPage::showTraces() {

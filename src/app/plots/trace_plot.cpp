@@ -33,7 +33,7 @@ std::optional<std::pair<double, double>> seenY(const PlottedTrace& one, double l
     };
     double from = low;
     if (one.measured) {
-        for (const Stretch& ignored : one.measured->rule.peaks.ignored) { // in their order
+        for (const Stretch& ignored : one.measured->rules.signal.peaks.ignored) { // in their order
             add(from, std::min(ignored.from, high));
             from = std::max(from, ignored.to);
         }
@@ -184,7 +184,7 @@ std::vector<TracePlot::Handle> TracePlot::handles() const {
     if (!m_isEditable || found == nullptr || m_traces.empty()) {
         return out;
     }
-    const auto& edits = (m_preview ? m_preview : m_traces.front().measured)->edits;
+    const auto& edits = (m_preview ? m_preview : m_traces.front().measured)->rules.edits;
     const TraceAxes where = axes();
     const double tolerance = (m_window.xHigh - m_window.xLow) * 1e-9;
     for (std::size_t i = 0; i < found->peaks.size(); ++i) {
@@ -266,7 +266,7 @@ PeakEdit TracePlot::editOf(const Handle& handle, QPointF position) const {
 void TracePlot::preview(const PeakEdit& edit) {
     const PlottedTrace& first = m_traces.front();
     m_pending = edit;
-    TraceRules rules{first.measured->rule, first.measured->edits, {}};
+    TraceRules rules{first.measured->rules.signal, first.measured->rules.edits, {}}; // no more is painted
     rules.edits.push_back(edit);
     m_preview = std::make_shared<const MeasuredTrace>(
         measureTrace(first.measured->payload, first.trace, rules, first.measured.get()));

@@ -45,7 +45,7 @@ void TracePlot::paintEvent(QPaintEvent*) {
         }
     }
     if (first.measured) {
-        for (const Stretch& stretch : first.measured->rule.peaks.ignored) {
+        for (const Stretch& stretch : first.measured->rules.signal.peaks.ignored) {
             drawIgnored(painter, where, stretch,
                         tr("ignored %1 to %2 %3")
                             .arg(tickText(stretch.from, 4), tickText(stretch.to, 4), text(first.measured->xUnit)),
@@ -80,7 +80,7 @@ void TracePlot::drawPeaks(QPainter& painter, const TraceAxes& where) const {
         TraceStroke line = first.stroke;
         line.colour = isNamed ? label->colour : t.mute;
         line.width = isNamed && label->isChosen ? 1.6 : 1.1;
-        line.scale = first.measured->rule.isCathodicPositive ? -1 : 1;
+        line.scale = first.measured->rules.signal.isCathodicPositive ? -1 : 1;
         drawPeak(painter, where, *first.trace, peak, fill, line);
     }
 }

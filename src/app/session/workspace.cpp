@@ -56,9 +56,9 @@ const AnalyteEvaluation& Workspace::curve() const {
     if (whole.additions.empty() || m_lineOf == 0 || m_lineOf == whole.shownSample) {
         return whole;
     }
-    if (m_curveOf != &whole || m_curve->shownSample != m_lineOf) {
+    if (const auto key = std::pair(&whole, m_lineOf); m_curveOf != key) {
         m_curve = withLineOf(batch(), whole, m_lineOf);
-        m_curveOf = &whole;
+        m_curveOf = key;
     }
     return *m_curve;
 }
@@ -199,7 +199,7 @@ void Workspace::show(Evaluated next) {
     QMetaObject::invokeMethod(
         this, [before = std::exchange(m_shown, std::move(next))] {}, Qt::QueuedConnection);
     m_sinceShown.start();
-    m_curveOf = nullptr;
+    m_curveOf = {};
     m_analyte = std::min(m_analyte, static_cast<int>(batch().method.analytes.size()));
     const bool isOther = std::exchange(m_isReplacing, false);
     if (isOther || !batch().carriers.contains(m_carrier)) {

@@ -9,6 +9,7 @@
 #include <QElapsedTimer>
 #include <QObject>
 #include <QString>
+#include <utility>
 
 namespace nuvat {
 
@@ -138,7 +139,7 @@ private:
     Selection m_selection;
     int m_lineOf = 0; ///< sample that was selected last
     mutable std::optional<AnalyteEvaluation> m_curve;
-    mutable const AnalyteEvaluation* m_curveOf = nullptr; ///< what it was made of
+    mutable std::pair<const AnalyteEvaluation*, int> m_curveOf; ///< what it was made of, and for which sample
     std::optional<Place> m_hovered;
 };
 

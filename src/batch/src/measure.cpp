@@ -44,10 +44,6 @@ std::vector<BandRule> bandsOf(const Method& method, const std::string& channel) 
     return out;
 }
 
-bool hasBands(const MeasuredTrace& trace, const std::vector<BandRule>& bands) {
-    return std::ranges::equal(trace.bands, bands, {}, &BandValue::rule);
-}
-
 double meanBetween(std::span<const double> x, std::span<const double> y, double from, double to, double& count) {
     double sum = 0;
     for (std::size_t i = 0; i < x.size(); ++i) {
@@ -61,26 +57,26 @@ double meanBetween(std::span<const double> x, std::span<const double> y, double 
 BandValue measureBand(const BandRule& rule, std::span<const double> x, std::span<const double> y) {
     const double from = std::min(rule.from, rule.to), to = std::max(rule.from, rule.to);
     if (x.size() < 2) {
-        return {rule, std::nullopt, "the trace is too short"};
+        return {std::nullopt, "the trace is too short"};
     }
     if (from < x.front() || to > x.back()) {
-        return {rule, std::nullopt, "outside the trace"};
+        return {std::nullopt, "outside the trace"};
     }
     switch (rule.quantity) {
     case BandQuantity::Value:
-        return {rule, interpolated(x, y, rule.from), {}};
+        return {interpolated(x, y, rule.from), {}};
     case BandQuantity::Difference:
-        return {rule, interpolated(x, y, rule.to) - interpolated(x, y, rule.from), {}};
+        return {interpolated(x, y, rule.to) - interpolated(x, y, rule.from), {}};
     case BandQuantity::Mean: {
         double count = 0;
         const double mean = meanBetween(x, y, from, to, count);
-        return count > 0 ? BandValue{rule, mean, {}} : BandValue{rule, std::nullopt, "no sample between the markers"};
+        return count > 0 ? BandValue{mean, {}} : BandValue{std::nullopt, "no sample between the markers"};
     }
     case BandQuantity::Slope:
         break;
     }
     const auto line = lineBetween(x, y, {from, to});
-    return line ? BandValue{rule, line->b, {}} : BandValue{rule, std::nullopt, line.error().message};
+    return line ? BandValue{line->b, {}} : BandValue{std::nullopt, line.error().message};
 }
 
 /// The points of a trace as peaks are measured in them; what need not be copied is not.
@@ -129,17 +125,13 @@ TraceRules traceRules(const Batch& batch, const Slot& slot) {
     return {batch.method.signal(slot.channel), editsOf(batch, slot), bandsOf(batch.method, slot.channel)};
 }
 
-bool MeasuredTrace::holdsFor(const PayloadId& id, const TraceRules& rules) const {
-    return payload == id && rule == rules.signal && edits == rules.edits && hasBands(*this, rules.bands);
-}
-
 std::string measuringVersion() {
     return NUVAT_MEASURING_VERSION;
 }
 
 MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trace>& trace, const TraceRules& rules,
                            const MeasuredTrace* before) {
-    MeasuredTrace out{id, rules.signal, rules.edits, {}, {}, {}, {}, {}, {}};
+    MeasuredTrace out{id, rules, {}, {}, {}, {}, {}, {}};
     if (trace == nullptr) {
         out.problem = "it cannot be read from the batch file";
         return out;
@@ -153,11 +145,11 @@ MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trac
         out.bands.push_back(measureBand(band, x, y));
     }
     const bool isKnown = before && before->payload == id && before->problem.empty();
-    if (isKnown && before->rule == rules.signal && before->edits == rules.edits) {
+    if (isKnown && before->rules.signal == rules.signal && before->rules.edits == rules.edits) {
         out.features = before->features; // only what is asked between markers has changed
         return out;
     }
-    auto features = measurePeaks(x, y, rules.signal.peaks, out.edits,
+    auto features = measurePeaks(x, y, rules.signal.peaks, rules.edits,
                                  isKnown ? std::optional(before->features.noise) : std::nullopt);
     if (features) {
         out.features = std::move(*features);

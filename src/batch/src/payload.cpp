@@ -1,8 +1,8 @@
 #include "nuvat/batch/payload.h"
 
 #include "nuvat/core/base/checksum.h"
+#include "nuvat/core/base/words.h"
 
-#include <bit>
 #include <cstdint>
 #include <mutex>
 
@@ -45,66 +45,41 @@ std::pair<std::vector<double>, std::vector<double>> Trace::points() const {
     return out;
 }
 
-namespace {
-
-/// Bytes whose checksum is an identity.
-class IdentityBytes {
-public:
-    explicit IdentityBytes(std::size_t room) { m_bytes.reserve(room); }
-    void add(std::uint64_t value) {
-        for (unsigned shift = 0; shift < 64; shift += 8) {
-            m_bytes += static_cast<char>(value >> shift & 0xffu);
-        }
-    }
-    void addInt(int value) { add(static_cast<std::uint64_t>(static_cast<std::int64_t>(value))); }
-    void addNumber(double value) { add(std::bit_cast<std::uint64_t>(value)); }
-    void addText(const std::string& text) {
-        add(text.size());
-        m_bytes += text;
-    }
-    void addNumbers(const std::vector<double>& values) {
-        add(values.size());
-        for (const double value : values) {
-            addNumber(value);
-        }
-    }
-    PayloadId id() const { return sha256(m_bytes); }
-
-private:
-    std::string m_bytes;
-};
-
-} // namespace
-
 PayloadId identityOf(const Grid& grid) {
-    IdentityBytes bytes(40 * grid.wells.size());
-    bytes.addInt(grid.rows);
-    bytes.addInt(grid.columns);
+    WordWriter bytes;
+    bytes.reserve(40 * grid.wells.size());
+    const auto addInt = [&](int value) { bytes.addWord(static_cast<std::uint64_t>(static_cast<std::int64_t>(value))); };
+    addInt(grid.rows);
+    addInt(grid.columns);
     for (const ReadingWell& well : grid.wells) {
-        bytes.addInt(well.value ? 1 : 0);
-        bytes.addNumber(well.value.value_or(0));
-        bytes.addText(well.text);
-        bytes.addInt(well.line);
-        bytes.addInt(well.column);
+        bytes.add(well.value);
+        bytes.add(well.text);
+        addInt(well.line);
+        addInt(well.column);
     }
-    return bytes.id();
+    return sha256(bytes.bytes());
 }
 
 PayloadId identityOf(const Trace& trace) {
-    IdentityBytes bytes(16 * trace.size() + 200);
-    bytes.addText("trace");
+    WordWriter bytes;
+    bytes.add(std::string("trace"));
+    write(trace, bytes);
+    return sha256(bytes.bytes());
+}
+
+void write(const Trace& trace, WordWriter& out) {
+    out.reserve(out.bytes().size() + 8 * (trace.x.size() + trace.y.size() + trace.missing.size()) + 200);
     for (const std::string* text : {&trace.xName, &trace.xUnit, &trace.yName, &trace.yUnit}) {
-        bytes.addText(*text);
+        out.add(*text);
     }
-    bytes.addNumber(trace.x0);
-    bytes.addNumber(trace.step);
-    bytes.addNumbers(trace.x);
-    bytes.addNumbers(trace.y);
-    bytes.add(trace.missing.size());
+    out.add(trace.x0);
+    out.add(trace.step);
+    out.add(trace.x);
+    out.add(trace.y);
+    out.addWord(trace.missing.size());
     for (const std::uint32_t index : trace.missing) {
-        bytes.add(index);
+        out.addWord(index);
     }
-    return bytes.id();
 }
 
 struct Payload::State {

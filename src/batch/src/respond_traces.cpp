@@ -24,7 +24,7 @@ struct Taken {
 std::vector<std::optional<int>> ownersOf(const MeasuredTrace& trace) {
     const std::vector<Peak>& peaks = trace.features.peaks;
     std::vector<std::optional<int>> out(peaks.size());
-    for (const PeakEdit& edit : trace.edits) {
+    for (const PeakEdit& edit : trace.rules.edits) {
         std::optional<std::size_t> best;
         for (std::size_t i = 0; edit.kind == PeakEditKind::Give && i < peaks.size(); ++i) {
             const bool spans = peaks[i].start <= edit.at && edit.at <= peaks[i].end;
@@ -158,7 +158,7 @@ Taken takePeak(const Method& method, const Finder& finder, const MeasuredTrace& 
         add(*peak);
     }
     if (!out.value && out.why.empty()) {
-        const auto measured = data ? measureWindow(finder.rule, *data, trace.rule, finder.shift) : std::nullopt;
+        const auto measured = data ? measureWindow(finder.rule, *data, trace.rules.signal, finder.shift) : std::nullopt;
         if (!measured) {
             const auto owners = ownersOf(trace);
             bool isGivenAway = false;
@@ -178,12 +178,10 @@ Taken takePeak(const Method& method, const Finder& finder, const MeasuredTrace& 
 
 /// What was measured between the markers of a rule.
 Taken takeBand(const BandRule& rule, const MeasuredTrace& trace) {
-    const auto found = std::ranges::find(trace.bands, rule, &BandValue::rule);
-    if (found == trace.bands.end()) {
-        return {std::nullopt, std::nullopt, true, "it was not measured"};
-    }
+    const auto index = std::ranges::find(trace.rules.bands, rule) - trace.rules.bands.begin();
+    const BandValue& found = trace.bands.at(static_cast<std::size_t>(index)); // the batch asked for it
     const Stretch stretch{std::min(rule.from, rule.to), std::max(rule.from, rule.to)};
-    return {found->value, rule.from, true, found->why, found->value ? std::optional(stretch) : std::nullopt};
+    return {found.value, rule.from, true, found.why, found.value ? std::optional(stretch) : std::nullopt};
 }
 
 Response responseOf(const Batch& batch, Place place, const Taken& taken) {

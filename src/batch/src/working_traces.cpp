@@ -70,7 +70,10 @@ std::string unitOf(const PeakRule& rule, const Trace& trace) {
 std::string handWords(const Batch& batch, Place place, const std::string& channel, const Stretch& stretch) {
     const auto edits = batch.handEdits.find(Slot{place.carrier, place, channel});
     bool isDrawn = false, isGiven = false;
-    for (const HandEdit& hand : edits == batch.handEdits.end() ? std::vector<HandEdit>{} : edits->second.list) {
+    if (edits == batch.handEdits.end()) {
+        return {};
+    }
+    for (const HandEdit& hand : edits->second.list) {
         const PeakEdit& edit = hand.edit;
         const bool isGift = edit.kind == PeakEditKind::Give;
         const bool touches = stretch.contains(edit.at) || (edit.from < stretch.to && edit.to > stretch.from);

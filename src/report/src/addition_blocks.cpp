@@ -1,10 +1,11 @@
 #include "addition_blocks.h"
 
 #include "nuvat/core/base/number.h"
-#include "nuvat/report/calibration_figure.h"
 #include "pages.h"
 
 #include <algorithm>
+#include <memory>
+#include <utility>
 
 namespace nuvat {
 
@@ -14,13 +15,10 @@ QString sampleName(const Content& c, int sample) {
     return text(fullName(c.batch, {Role::Unknown, sample}));
 }
 
-QString number(double value, int figures) {
-    return shown(formatFigures(value, figures));
-}
-
 } // namespace
 
 void addAdditionMethod(Pages& pages, const Content& c) {
+    pages.title(QStringLiteral("Method and curve"), 4 * kRow);
     const auto& standard = analyteOf(c.batch, c.evaluation).source.additionStandard;
     QStringList lines;
     lines << QStringLiteral(
@@ -31,10 +29,7 @@ void addAdditionMethod(Pages& pages, const Content& c) {
           << (standard ? QStringLiteral("Responses are corrected for the volume of the added solution of %1 %2.")
                              .arg(shown(formatNumber(*standard)), c.unit)
                        : QStringLiteral("The volume of a sample and of its additions is the same."));
-    for (const QString& line : lines) {
-        pages.paragraph(line, reportFont(kText), lightTheme().ink);
-        pages.space(2.5);
-    }
+    addSentences(pages, lines);
 }
 
 void addAdditionFigures(Pages& pages, const Content& c) {
@@ -47,21 +42,19 @@ void addAdditionFigures(Pages& pages, const Content& c) {
             samples.push_back(line.sample);
         }
     }
+    // One copy for all of them; a page can be painted when batch and evaluation are gone.
+    const auto shared = std::make_shared<const std::pair<Batch, AnalyteEvaluation>>(c.batch, c.evaluation);
     for (std::size_t i = 0; i < samples.size(); i += kAcross) {
         pages.space(8);
         pages.need(height + 8 * kUnit);
         for (std::size_t j = i; j < std::min(i + kAcross, samples.size()); ++j) {
             const QRectF area(pages.left() + static_cast<double>(j - i) * (width + gap), pages.y(), width, height);
-            pages.add([area, batch = c.batch, line = withLineOf(c.batch, c.evaluation, samples[j]),
-                       title = sampleName(c, samples[j])](QPainter& painter) {
+            pages.add([area, shared, sample = samples[j], title = sampleName(c, samples[j])](QPainter& painter) {
                 painter.setFont(reportFont(kText, QFont::Bold));
                 painter.setPen(lightTheme().ink);
                 painter.drawText(area, Qt::AlignLeft | Qt::AlignTop, title);
-                FigureOptions options;
-                options.textPixels = kSmall;
-                options.lineWidth = 1.4 * kUnit;
-                options.pointRadius = 2.9 * kUnit;
-                drawCalibration(painter, area.adjusted(0, 14 * kUnit, 0, 0), batch, line, lightTheme(), options);
+                drawCurve(painter, area.adjusted(0, 14 * kUnit, 0, 0), shared->first,
+                          withLineOf(shared->first, shared->second, sample));
             });
         }
         pages.space(height / kUnit);
@@ -71,9 +64,10 @@ void addAdditionFigures(Pages& pages, const Content& c) {
 void addAdditionLines(Pages& pages, const Content& c) {
     pages.title(QStringLiteral("Lines"), 3 * kRow);
     std::vector<QStringList> rows;
+    QStringList without;
     for (const AdditionLine& one : c.evaluation.additions) {
         if (!one.line) {
-            rows.push_back({sampleName(c, one.sample), text(one.problem), {}, {}, {}, {}});
+            without << sampleName(c, one.sample) + QStringLiteral(": ") + text(one.problem);
             continue;
         }
         const StandardAddition& line = *one.line;
@@ -89,6 +83,7 @@ void addAdditionLines(Pages& pages, const Content& c) {
                  {QStringLiteral("R²"), 55},
                  {QStringLiteral("a ÷ b, ") + c.unit, 74}},
                 rows);
+    addSentences(pages, without);
 }
 
 void addAdditionPoints(Pages& pages, const Content& c) {

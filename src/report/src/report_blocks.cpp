@@ -17,10 +17,6 @@ namespace nuvat {
 
 namespace {
 
-QString number(const std::optional<double>& value, int figures) {
-    return value ? shown(formatFigures(*value, figures)) : QStringLiteral("–");
-}
-
 QString percent(const std::optional<double>& value, bool isSigned = false) {
     if (!value) {
         return QStringLiteral("–");
@@ -123,9 +119,6 @@ QString rangeText(const Content& c) {
 
 void addMethod(Pages& pages, const Content& c) {
     pages.title(QStringLiteral("Method and curve"), 4 * kRow);
-    if (!c.evaluation.additions.empty()) {
-        return addAdditionMethod(pages, c);
-    }
     const Fit& fit = c.evaluation.fit;
     const FitOptions& options = analyteOf(c.batch, c.evaluation).fit;
     QStringList lines;
@@ -169,35 +162,22 @@ void addMethod(Pages& pages, const Content& c) {
     } else {
         lines << text(fit.message);
     }
-    for (const QString& line : lines) {
-        pages.paragraph(line, reportFont(kText), lightTheme().ink);
-        pages.space(2.5);
-    }
+    addSentences(pages, lines);
 }
 
 void addFigure(Pages& pages, const Content& c) {
-    if (!c.evaluation.additions.empty()) {
-        return addAdditionFigures(pages, c);
-    }
     const double height = 190 * kUnit;
     pages.space(8);
     pages.need(height + 8 * kUnit);
     const QRectF area(pages.left(), pages.y(), pages.width(), height);
     // Copies, so that a page can be painted when batch and evaluation are gone.
     pages.add([area, batch = c.batch, evaluation = c.evaluation](QPainter& painter) {
-        FigureOptions options;
-        options.textPixels = kSmall;
-        options.lineWidth = 1.4 * kUnit;
-        options.pointRadius = 2.9 * kUnit;
-        drawCalibration(painter, area, batch, evaluation, lightTheme(), options);
+        drawCurve(painter, area, batch, evaluation);
     });
     pages.space(height / kUnit);
 }
 
 void addParameters(Pages& pages, const Content& c) {
-    if (!c.evaluation.additions.empty()) {
-        return addAdditionLines(pages, c);
-    }
     const Fit& fit = c.evaluation.fit;
     if (!fit.isUsable() || fit.size() == 0) {
         return;
@@ -224,9 +204,6 @@ void addParameters(Pages& pages, const Content& c) {
 }
 
 void addStandards(Pages& pages, const Content& c) {
-    if (!c.evaluation.additions.empty()) {
-        return addAdditionPoints(pages, c);
-    }
     if (c.evaluation.standards.empty()) {
         return;
     }
@@ -398,14 +375,33 @@ void addSignatures(Pages& pages, const Content&) {
 
 } // namespace
 
+QString number(const std::optional<double>& value, int figures) {
+    return value ? shown(formatFigures(*value, figures)) : QStringLiteral("–");
+}
+
+void addSentences(Pages& pages, const QStringList& sentences) {
+    for (const QString& sentence : sentences) {
+        pages.paragraph(sentence, reportFont(kText), lightTheme().ink);
+        pages.space(2.5);
+    }
+}
+
+void drawCurve(QPainter& painter, const QRectF& area, const Batch& batch, const AnalyteEvaluation& evaluation) {
+    FigureOptions options;
+    options.textPixels = kSmall;
+    options.lineWidth = 1.4 * kUnit;
+    options.pointRadius = 2.9 * kUnit;
+    drawCalibration(painter, area, batch, evaluation, lightTheme(), options);
+}
+
 const std::vector<BlockEntry>& blockEntries() {
     static const std::vector<BlockEntry> entries{
         {{"heading", "Heading"}, addHeading, false},
-        {{"method", "Method and curve"}, addMethod},
-        {{"figure", "Calibration figure"}, addFigure},
+        {{"method", "Method and curve"}, addMethod, true, true, addAdditionMethod},
+        {{"figure", "Calibration figure"}, addFigure, true, true, addAdditionFigures},
         {{"traces", "Traces"}, addTraces},
-        {{"parameters", "Parameters"}, addParameters},
-        {{"standards", "Standards, back-calculated"}, addStandards},
+        {{"parameters", "Parameters"}, addParameters, true, true, addAdditionLines},
+        {{"standards", "Standards, back-calculated"}, addStandards, true, true, addAdditionPoints},
         {{"qc", "QC"}, addQc},
         {{"results", "Results, by sample"}, addResults},
         {{"checks", "Checks and verdict"}, addChecks},

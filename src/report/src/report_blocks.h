@@ -19,9 +19,22 @@ using AddBlock = void (*)(Pages&, const Content&);
 struct BlockEntry {
     ReportBlock block;
     AddBlock add;
-    bool isOfAnalyte = true; ///< once for each analyte, else once
-    bool isListed = true;    ///< has a switch of its own; else it goes with the block of the same key
+    bool isOfAnalyte = true;          ///< once for each analyte, else once
+    bool isListed = true;             ///< has a switch of its own; else it goes with the block of the same key
+    AddBlock addByAddition = nullptr; ///< in its place where results come from standard addition; nullptr: the same
+
+    void addTo(Pages& pages, const Content& content) const {
+        const bool isByAddition = addByAddition && !content.evaluation.additions.empty();
+        (isByAddition ? addByAddition : add)(pages, content);
+    }
 };
+
+/// A number of a table; a dash where it is not defined.
+QString number(const std::optional<double>& value, int figures);
+/// Each as a paragraph.
+void addSentences(Pages& pages, const QStringList& sentences);
+/// Draws a curve with the sizes of a report.
+void drawCurve(QPainter& painter, const QRectF& area, const Batch& batch, const AnalyteEvaluation& evaluation);
 
 /// All blocks in the order of the report.
 const std::vector<BlockEntry>& blockEntries();

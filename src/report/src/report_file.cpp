@@ -74,7 +74,7 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
     for (std::size_t i = 0; i < entries.size(); ++i) {
         if (!entries[i].isOfAnalyte) {
             if (hasBlock(batch.method, entries[i].block.key)) {
-                entries[i].add(pages, contentOf(evaluation.analytes.front()));
+                entries[i].addTo(pages, contentOf(evaluation.analytes.front()));
             }
             continue;
         }
@@ -88,7 +88,7 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
             }
             for (std::size_t k = i; k < last; ++k) {
                 if (hasBlock(batch.method, entries[k].block.key)) {
-                    entries[k].add(pages, contentOf(analyte));
+                    entries[k].addTo(pages, contentOf(analyte));
                 }
             }
         }

@@ -87,7 +87,7 @@ void drawSmall(QPainter& painter, const QRectF& area, const SmallTrace& one, con
                          QStringLiteral("It cannot be read from the batch file."));
         return;
     }
-    const double sign = one.measured->rule.isCathodicPositive ? -1 : 1;
+    const double sign = one.measured->rules.signal.isCathodicPositive ? -1 : 1;
     const auto y = rangeOfY(*trace, x.from, x.to, sign).value_or(std::pair(0.0, 1.0));
     const double span = y.second > y.first ? y.second - y.first : 1;
     const TraceAxes axes{area.adjusted(0, 13 * kUnit, 0, -10 * kUnit),
@@ -104,10 +104,6 @@ void drawSmall(QPainter& painter, const QRectF& area, const SmallTrace& one, con
     const QRectF numbers(axes.plot.left(), axes.plot.bottom(), axes.plot.width(), 9 * kUnit);
     painter.drawText(numbers, Qt::AlignLeft | Qt::AlignTop, tickText(x.from, 4));
     painter.drawText(numbers, Qt::AlignRight | Qt::AlignTop, tickText(x.to, 4) + u' ' + text(one.measured->xUnit));
-}
-
-QString number(const std::optional<double>& value, int figures) {
-    return value ? shown(formatFigures(*value, figures)) : QStringLiteral("–");
 }
 
 } // namespace

@@ -1,11 +1,9 @@
 #include "measured_store.h"
 
 #include "nuvat/core/base/checksum.h"
+#include "nuvat/core/base/words.h"
 #include "rule_json.h"
 #include "signal_json.h"
-#include "words.h"
-
-#include <set>
 
 namespace nuvat {
 
@@ -48,7 +46,7 @@ std::string measuredBytes(const MeasuredTrace& trace) {
     for (const std::size_t index : trace.features.unheld) {
         out.addWord(index);
     }
-    for (const BandValue& band : trace.bands) { // the rules are those of the batch, in their order
+    for (const BandValue& band : trace.bands) {
         write(band.value, band.why);
     }
     return std::move(out).bytes();
@@ -64,7 +62,7 @@ template<class E> E enumerator(std::uint64_t value, E last) {
 
 /// The same as measuredBytes wrote. @throws std::runtime_error where the bytes are others
 MeasuredTrace measuredFrom(std::string_view bytes, const PayloadId& payload, const TraceRules& rules) {
-    MeasuredTrace out{payload, rules.signal, rules.edits, {}, {}, {}, {}, {}, {}};
+    MeasuredTrace out{payload, rules, {}, {}, {}, {}, {}, {}};
     WordReader words(bytes);
     const auto read = [&words](auto&... values) { (words.read(values), ...); };
     read(out.xUnit, out.yUnit, out.chargeFactor, out.problem);
@@ -90,8 +88,8 @@ MeasuredTrace measuredFrom(std::string_view bytes, const PayloadId& payload, con
             throw std::runtime_error("it speaks of what was not drawn");
         }
     }
-    for (const BandRule& rule : rules.bands) {
-        BandValue& band = out.bands.emplace_back(BandValue{rule, {}, {}});
+    out.bands.resize(out.problem.empty() ? rules.bands.size() : 0);
+    for (BandValue& band : out.bands) {
         read(band.value, band.why);
     }
     words.requireEnd();
@@ -111,12 +109,17 @@ std::string keyOf(const PayloadId& payload, const TraceRules& rules) {
     return sha256(text);
 }
 
+/// The slot of a row that begins with carrier, row, column, channel.
+Slot slotOf(const Statement& s) {
+    const Place place{s.integer(1), s.integer(2), s.integer(0)};
+    return {place.carrier, place, s.text(3)};
+}
+
 MeasuredTraces readRows(Database& db, const Batch& batch) {
     MeasuredTraces out;
     Statement s(db, "SELECT carrier, row, column, channel, key, data FROM measured");
     while (s.step()) {
-        const Place place{s.integer(1), s.integer(2), s.integer(0)};
-        const Slot slot{place.carrier, place, s.text(3)};
+        const Slot slot = slotOf(s);
         const Reading* reading = batch.reading(slot);
         const TraceRules rules = reading ? traceRules(batch, slot) : TraceRules{};
         if (!reading || s.text(4) != keyOf(reading->payload.id(), rules)) {
@@ -145,8 +148,7 @@ bool storeMeasured(Database& db, const Batch& batch, const MeasuredTraces& trace
     std::map<Slot, std::string> known;
     Statement all(db, "SELECT carrier, row, column, channel, key FROM measured");
     while (all.step()) {
-        const Place place{all.integer(1), all.integer(2), all.integer(0)};
-        known[{place.carrier, place, all.text(3)}] = all.text(4);
+        known[slotOf(all)] = all.text(4);
     }
     bool isWritten = false;
     Statement put(db, "INSERT OR REPLACE INTO measured VALUES (?, ?, ?, ?, ?, ?)");
@@ -165,11 +167,10 @@ bool storeMeasured(Database& db, const Batch& batch, const MeasuredTraces& trace
         const std::string bytes = measuredBytes(*trace);
         put.bind(slot.carrier, slot.place->row, slot.place->column, slot.channel, key, Blob{bytes}).run();
     }
+    Statement drop(db, "DELETE FROM measured WHERE carrier = ? AND row = ? AND column = ? AND channel = ?");
     for (const auto& [slot, key] : known) {
         isWritten = true;
-        Statement(db, "DELETE FROM measured WHERE carrier = ? AND row = ? AND column = ? AND channel = ?")
-            .bind(slot.carrier, slot.place->row, slot.place->column, slot.channel)
-            .run();
+        drop.bind(slot.carrier, slot.place->row, slot.place->column, slot.channel).run();
     }
     return isWritten;
 }

@@ -1,7 +1,7 @@
 #include "payload_store.h"
 
 #include "nuvat/batch/validate.h"
-#include "words.h"
+#include "nuvat/core/base/words.h"
 
 #include <nlohmann/json.hpp>
 
@@ -32,18 +32,8 @@ Grid gridFromText(const std::string& text) {
 
 std::string traceBytes(const Trace& trace) {
     WordWriter out;
-    for (const std::string* text : {&trace.xName, &trace.xUnit, &trace.yName, &trace.yUnit}) {
-        out.add(*text);
-    }
-    out.add(trace.x0);
-    out.add(trace.step);
-    out.add(trace.x);
-    out.add(trace.y);
-    out.addWord(trace.missing.size());
-    for (const std::uint32_t index : trace.missing) {
-        out.addWord(index);
-    }
-    return out.bytes();
+    write(trace, out);
+    return std::move(out).bytes();
 }
 
 Trace traceFromBytes(std::string_view bytes) {

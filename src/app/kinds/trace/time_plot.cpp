@@ -23,7 +23,6 @@ TimePlot::TimePlot(Workspace& workspace, QWidget* parent)
     for (const auto signal : {&Workspace::changed, &Workspace::carrierChanged, &Workspace::selectionChanged}) {
         connect(&workspace, signal, this, qOverload<>(&QWidget::update));
     }
-    connect(&workspace, &Workspace::hoverChanged, this, qOverload<>(&QWidget::update));
 }
 
 const Response& TimePlot::responseAt(int row) const {
@@ -159,7 +158,6 @@ void TimePlot::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(t.plum, 1.4));
     painter.drawLine(QPointF(where.x(looked + 1), where.plot.top()), QPointF(where.x(looked + 1), where.plot.bottom()));
     painter.setFont(uiFont(12));
-    painter.setPen(t.mute);
     for (const double tick : roundTicks(where.window.yLow, where.window.yHigh, std::max(2, height() / 45))) {
         painter.setPen(t.line);
         painter.drawLine(QPointF(where.plot.left(), where.y(tick)), QPointF(where.plot.right(), where.y(tick)));

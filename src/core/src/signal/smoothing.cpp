@@ -80,6 +80,7 @@ void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast
 }
 
 /// The weights of the middle. Peaks ask for the same few again and again, and making them costs more than using them.
+/// Hold until the next are asked for.
 const std::vector<double>& middleWeights(Smoothing smoothing, int derivative) {
     constexpr std::size_t kMost = 64;
     struct Known {

@@ -217,13 +217,13 @@ struct TraceRules {
     SignalRule signal;
     std::vector<PeakEdit> edits; ///< drawn on it, in their order
     std::vector<BandRule> bands; ///< what analytes take between markers, each once
+    bool operator==(const TraceRules&) const = default;
 };
 /// What a batch asks the trace of a slot for.
 TraceRules traceRules(const Batch& batch, const Slot& slot);
 
 /// What a trace says between markers.
 struct BandValue {
-    BandRule rule;
     std::optional<double> value; ///< [Y], of a slope [Y/X]
     std::string why;             ///< why there is no value
 };
@@ -231,17 +231,16 @@ struct BandValue {
 /// What was found in one trace, and what it depends on.
 struct MeasuredTrace {
     PayloadId payload;
-    SignalRule rule;
-    std::vector<PeakEdit> edits;
+    TraceRules rules;
     std::string xUnit, yUnit;
     TraceFeatures features;
-    std::vector<BandValue> bands; ///< in the order of TraceRules::bands
+    std::vector<BandValue> bands; ///< one for each of rules.bands, in their order; none where there is a problem
     /// What an area is as a charge in C; absent where units and scan rate give none.
     std::optional<double> chargeFactor;
     std::string problem; ///< why there are no features; empty where there are
 
     /// Whether measuring that payload by these rules would give the same.
-    bool holdsFor(const PayloadId& id, const TraceRules& rules) const;
+    bool holdsFor(const PayloadId& id, const TraceRules& others) const { return payload == id && rules == others; }
 };
 using MeasuredTraces = std::map<Slot, std::shared_ptr<const MeasuredTrace>>;
 

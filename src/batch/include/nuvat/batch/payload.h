@@ -96,6 +96,10 @@ PayloadId identityOf(const Grid& grid);
 /// the missing points in the same way.
 PayloadId identityOf(const Trace& trace);
 
+class WordWriter;
+/// All of a trace as words: what its identity is taken of and what batch files keep, so it never changes.
+void write(const Trace& trace, WordWriter& out);
+
 /// A value that copies share. Two are equal when what they hold is; there always is something.
 template<class T> class Shared {
 public:

@@ -25,6 +25,7 @@ public:
         addWord(text.size());
         m_bytes += text;
     }
+    void add(const char*) = delete; // it would be taken for a bool
     void add(const std::optional<double>& value) {
         add(value.has_value());
         add(value.value_or(0));
@@ -36,8 +37,9 @@ public:
             add(value);
         }
     }
-    std::string bytes() && { return std::move(m_bytes); }
+    void reserve(std::size_t bytes) { m_bytes.reserve(bytes); }
     const std::string& bytes() const& { return m_bytes; }
+    std::string bytes() && { return std::move(m_bytes); }
 
 private:
     std::string m_bytes;
