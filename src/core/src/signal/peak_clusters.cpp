@@ -46,21 +46,24 @@ struct Piece {
     bool isCutBefore = false, isCutAfter = false;
 };
 
-std::vector<Piece> piecesOf(std::span<const double> x, const std::vector<Stretch>& ignored) {
+std::vector<Piece> piecesOf(std::span<const double> x, std::vector<Stretch> ignored) {
     std::vector<Piece> out;
-    const auto isIgnored = [&](double at) {
-        return std::ranges::any_of(ignored, [&](const Stretch& stretch) { return stretch.contains(at); });
+    std::ranges::sort(ignored, {}, &Stretch::from);
+    Piece piece;
+    const auto add = [&](std::size_t to, bool isCutAfter) {
+        if (to > piece.from) {
+            out.push_back({piece.from, to, piece.from > 0, isCutAfter});
+        }
     };
-    for (std::size_t i = 0; i < x.size(); ++i) {
-        if (isIgnored(x[i])) {
-            continue;
+    for (const Stretch& stretch : ignored) {
+        const auto first = static_cast<std::size_t>(std::ranges::lower_bound(x, stretch.from) - x.begin());
+        const auto end = static_cast<std::size_t>(std::ranges::upper_bound(x, stretch.to) - x.begin());
+        if (first < end && end > piece.from) { // else no sample lies in it that is not ignored already
+            add(first, true);
+            piece.from = end;
         }
-        if (out.empty() || out.back().to != i) {
-            out.push_back({i, i, i > 0, false});
-        }
-        out.back().to = i + 1;
-        out.back().isCutAfter = i + 1 < x.size() && isIgnored(x[i + 1]);
     }
+    add(x.size(), false);
     return out;
 }
 

@@ -25,14 +25,6 @@ struct Blocks {
     std::size_t count = 0;
 };
 
-double sumOf(const double* first, std::ptrdiff_t stride, std::size_t count) {
-    double sum = 0;
-    for (; count > 0; --count, first += stride) {
-        sum += *first;
-    }
-    return sum;
-}
-
 Blocks blocksOf(const Flank& flank, std::size_t steps) {
     Blocks out;
     out.count = std::min(Blocks::kMost, steps + 1);
@@ -40,11 +32,18 @@ Blocks blocksOf(const Flank& flank, std::size_t steps) {
     for (std::size_t j = 0; j <= out.count; ++j) {
         out.from[j] = isWhole ? j * (steps + 1) / Blocks::kMost : j;
     }
-    const std::ptrdiff_t stride = flank.isRight ? 1 : -1;
+    const std::size_t least = (steps + 1) / out.count; // samples of a block, or one more
+    const std::array<double, 2> share{1 / static_cast<double>(least), 1 / static_cast<double>(least + 1)};
     for (std::size_t j = 0; j < out.count; ++j) {
-        const std::size_t first = flank.index(out.from[j]), size = out.from[j + 1] - out.from[j];
-        out.x[j] = sumOf(&flank.x[first], stride, size) / static_cast<double>(size);
-        out.y[j] = sumOf(&flank.y[first], stride, size) / static_cast<double>(size);
+        const std::size_t size = out.from[j + 1] - out.from[j];
+        const std::size_t first = flank.isRight ? flank.index(out.from[j]) : flank.index(out.from[j + 1] - 1);
+        double x = flank.x[first], y = flank.y[first];
+        for (std::size_t i = first + 1; i < first + size; ++i) {
+            x += flank.x[i];
+            y += flank.y[i];
+        }
+        out.x[j] = x * share[size - least];
+        out.y[j] = y * share[size - least];
     }
     return out;
 }
@@ -220,34 +219,51 @@ FoundPeak footed(std::span<const double> x, std::span<const double> y, const std
 
 std::vector<TurningPoint> turningPoints(std::span<const double> y, double hysteresis) {
     std::vector<TurningPoint> out;
-    std::size_t high = 0, low = 0, before = 0;
-    int direction = 0; // 0: neither has been seen yet
-    for (std::size_t i = 1; i < y.size(); ++i) {
-        if (direction >= 0) {
-            high = y[i] > y[high] ? i : high;
-            if (y[high] - y[i] >= hysteresis) {
-                if (direction > 0) {
-                    out.push_back({high, before, i});
-                }
-                direction = -1;
-                low = i;
-                continue;
-            }
-        }
-        if (direction <= 0) {
-            low = y[i] < y[low] ? i : low;
-            if (!out.empty()) {
-                out.back().after = low;
-            }
-            if (y[i] - y[low] >= hysteresis) {
-                direction = 1;
-                before = low;
-                high = i;
-            }
+    const std::size_t n = y.size();
+    std::size_t high = 0, low = 0, before = 0, i = 1;
+    bool isRising = false;
+    for (bool isKnown = false; i < n && !isKnown; ++i) { // until one way is seen
+        high = y[i] > y[high] ? i : high;
+        isKnown = y[high] - y[i] >= hysteresis;
+        low = isKnown || y[i] < y[low] ? i : low;
+        if (!isKnown && y[i] - y[low] >= hysteresis) {
+            isKnown = isRising = true;
+            before = low;
+            high = i;
         }
     }
-    if (!out.empty() && direction < 0) {
-        out.back().after = low;
+    // Loops of their own for both ways: nearly all samples only pass the two comparisons.
+    while (i < n) {
+        if (isRising) {
+            double most = y[high];
+            for (; i < n && most - y[i] < hysteresis; ++i) {
+                if (y[i] > most) {
+                    most = y[i];
+                    high = i;
+                }
+            }
+            if (i < n) {
+                out.push_back({high, before, i});
+                low = i++;
+                isRising = false;
+            }
+            continue;
+        }
+        double least = y[low];
+        for (; i < n && y[i] - least < hysteresis; ++i) {
+            if (y[i] < least) {
+                least = y[i];
+                low = i;
+            }
+        }
+        if (!out.empty()) {
+            out.back().after = low;
+        }
+        if (i < n) {
+            before = low;
+            high = i++;
+            isRising = true;
+        }
     }
     return out;
 }

@@ -49,7 +49,4 @@ std::pair<double, double> vertexOf(const double* x, const double* y);
 /// sample where the parabola has no vertex among them.
 std::pair<double, double> localParabola(std::span<const double> x, std::span<const double> y, std::size_t i,
                                         std::size_t reach);
-/// The value at x of that parabola.
-double localValue(std::span<const double> x, std::span<const double> y, double at, std::size_t reach);
-
 } // namespace nuvat
