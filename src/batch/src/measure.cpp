@@ -86,9 +86,10 @@ public:
         if (!m_isWhole) {
             std::tie(m_x, m_y) = trace.points();
         } else if (trace.x.empty()) {
+            const double from = trace.x0, step = trace.step; // of its own, so that several are worked out at once
             m_x.resize(trace.size());
             for (std::size_t i = 0; i < m_x.size(); ++i) {
-                m_x[i] = trace.xAt(i);
+                m_x[i] = from + static_cast<double>(i) * step;
             }
         }
         if (isTurned) {

@@ -71,6 +71,16 @@ Basis basisOf(std::size_t size) {
 constexpr std::size_t kLanes = 4;
 using Lanes = std::array<double, kLanes>;
 
+Lanes shareOf(const std::array<Lanes, kPiece>& r, const std::vector<double>& polynomial, std::size_t size) {
+    Lanes out{};
+    for (std::size_t i = 0; i < size; ++i) {
+        for (std::size_t lane = 0; lane < kLanes; ++lane) {
+            out[lane] += r[i][lane] * polynomial[i];
+        }
+    }
+    return out;
+}
+
 /// @param y kLanes pieces of so many samples, one behind the other
 std::array<Piece, kLanes> piecesOf(const double* y, std::size_t size, const Basis& basis) {
     std::array<Lanes, kPiece> r;
@@ -79,18 +89,18 @@ std::array<Piece, kLanes> piecesOf(const double* y, std::size_t size, const Basi
             r[i][lane] = y[lane * size + i];
         }
     }
-    for (const std::vector<double>& polynomial : basis) {
-        Lanes share{};
+    Lanes share = shareOf(r, basis[0], size);
+    for (std::size_t k = 0; k < basis.size(); ++k) {
+        // The share of the next polynomial is summed up on the way: a pass less for each.
+        const std::vector<double>&now = basis[k], &next = basis[std::min(k + 1, basis.size() - 1)];
+        Lanes nextShare{};
         for (std::size_t i = 0; i < size; ++i) {
             for (std::size_t lane = 0; lane < kLanes; ++lane) {
-                share[lane] += r[i][lane] * polynomial[i];
+                r[i][lane] -= share[lane] * now[i];
+                nextShare[lane] += r[i][lane] * next[i];
             }
         }
-        for (std::size_t i = 0; i < size; ++i) {
-            for (std::size_t lane = 0; lane < kLanes; ++lane) {
-                r[i][lane] -= share[lane] * polynomial[i];
-            }
-        }
+        share = nextShare;
     }
     std::array<Piece, kLanes> out;
     for (std::size_t i = 0; i < size; ++i) {
@@ -137,6 +147,46 @@ LocalCubics localCubics(std::span<const double> y) {
     return {squares > 0 ? lagged / squares : 0, pieces[half - 1].sd};
 }
 
+double largestOf(std::span<const double> y) {
+    Lanes most{};
+    std::size_t i = 0;
+    for (; i + kLanes <= y.size(); i += kLanes) {
+        for (std::size_t lane = 0; lane < kLanes; ++lane) {
+            const double value = std::abs(y[i + lane]);
+            most[lane] = value > most[lane] ? value : most[lane];
+        }
+    }
+    for (; i < y.size(); ++i) {
+        most[0] = std::max(most[0], std::abs(y[i]));
+    }
+    return std::ranges::max(most);
+}
+
+/// @param second filled with the absolute second differences
+/// @return the least first or second difference above what rounding leaves; infinite when there is none
+double secondDifferences(std::span<const double> y, double rounding, std::vector<double>& second) {
+    constexpr double kNone = std::numeric_limits<double>::infinity();
+    Lanes step;
+    step.fill(kNone);
+    const auto look = [&](std::size_t i, double& least) {
+        const double after = y[i + 2] - y[i + 1], before = y[i + 1] - y[i];
+        const double first = std::abs(before), difference = std::abs(after - before);
+        second[i] = difference;
+        const double smaller = std::min(first > rounding ? first : kNone, difference > rounding ? difference : kNone);
+        least = std::min(least, smaller);
+    };
+    std::size_t i = 0;
+    for (; i + kLanes <= second.size(); i += kLanes) {
+        for (std::size_t lane = 0; lane < kLanes; ++lane) {
+            look(i + lane, step[lane]);
+        }
+    }
+    for (; i < second.size(); ++i) {
+        look(i, step[0]);
+    }
+    return std::ranges::min(step);
+}
+
 double byFourthDifferences(std::span<const double> y) {
     std::vector<double> fourth(y.size() - 4);
     for (std::size_t i = 0; i < fourth.size(); ++i) {
@@ -153,20 +203,9 @@ Noise noiseOf(std::span<const double> y) {
     if (y.size() < 5) {
         return out;
     }
-    double largest = 0;
-    for (const double value : y) {
-        largest = std::max(largest, std::abs(value));
-    }
-    const double rounding = 1e-11 * largest; // what doubles leave of decimal digits
-    double step = std::numeric_limits<double>::infinity();
+    const double rounding = 1e-11 * largestOf(y); // what doubles leave of decimal digits
     std::vector<double> second(y.size() - 2);
-    for (std::size_t i = 0; i + 2 < y.size(); ++i) {
-        const double first = std::abs(y[i + 1] - y[i]);
-        const double difference = std::abs((y[i + 2] - y[i + 1]) - (y[i + 1] - y[i]));
-        second[i] = difference;
-        step = first > rounding && first < step ? first : step;
-        step = difference > rounding && difference < step ? difference : step;
-    }
+    const double step = secondDifferences(y, rounding, second);
     out.digitStep = std::isfinite(step) ? step : 0;
     constexpr double kRoot6 = 2.449489742783178;
     out.sigma = 1.4826 * medianOf(second) / kRoot6;

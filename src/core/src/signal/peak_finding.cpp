@@ -32,9 +32,16 @@ Blocks blocksOf(const Flank& flank, std::size_t steps) {
     for (std::size_t j = 0; j <= out.count; ++j) {
         out.from[j] = isWhole ? j * (steps + 1) / Blocks::kMost : j;
     }
-    const std::size_t least = (steps + 1) / out.count; // samples of a block, or one more
+    if (!isWhole) { // a sample a block
+        for (std::size_t j = 0; j < out.count; ++j) {
+            out.x[j] = flank.x[flank.index(j)];
+            out.y[j] = flank.y[flank.index(j)];
+        }
+        return out;
+    }
+    const std::size_t least = (steps + 1) / Blocks::kMost; // samples of a block, or one more
     const std::array<double, 2> share{1 / static_cast<double>(least), 1 / static_cast<double>(least + 1)};
-    for (std::size_t j = 0; j < out.count; ++j) {
+    for (std::size_t j = 0; j < Blocks::kMost; ++j) {
         const std::size_t size = out.from[j + 1] - out.from[j];
         const std::size_t first = flank.isRight ? flank.index(out.from[j]) : flank.index(out.from[j + 1] - 1);
         double x = flank.x[first], y = flank.y[first];
@@ -46,6 +53,21 @@ Blocks blocksOf(const Flank& flank, std::size_t steps) {
         out.y[j] = y * share[size - least];
     }
     return out;
+}
+
+/// Of at least one. Four at a time, which do not wait for each other.
+double greatest(std::span<const double> values) {
+    std::array<double, 4> most{values[0], values[0], values[0], values[0]};
+    std::size_t i = 0;
+    for (; i + most.size() <= values.size(); i += most.size()) {
+        for (std::size_t lane = 0; lane < most.size(); ++lane) {
+            most[lane] = values[i + lane] > most[lane] ? values[i + lane] : most[lane];
+        }
+    }
+    for (; i < values.size(); ++i) {
+        most[0] = std::max(most[0], values[i]);
+    }
+    return std::ranges::max(most);
 }
 
 /// The block where the flank has become straight: as long as one lies below the chord from the foot so far to the outer
@@ -73,11 +95,10 @@ std::size_t kneeOf(const Blocks& blocks, double tolerance, bool isSteady) {
         std::size_t lowest = foot;
         double most = tolerance;
         const auto look = [&](std::size_t from, std::size_t to) {
-            for (std::size_t j = from; j < to; ++j) {
-                if (below[j] > most) {
-                    most = below[j];
-                    lowest = j;
-                }
+            const double found = from < to ? greatest({&below[from], to - from}) : 0;
+            if (found > most) {
+                most = found;
+                lowest = static_cast<std::size_t>(std::find(&below[from], &below[to], found) - below.data());
             }
         };
         const std::size_t far = std::min(last, foot + near + 1);
@@ -96,14 +117,18 @@ std::size_t kneeOf(const Blocks& blocks, double tolerance, bool isSteady) {
 std::size_t anchorOf(const Flank& flank, const Blocks& blocks, std::size_t foot) {
     const std::size_t from = blocks.from[foot], to = blocks.from[blocks.count];
     const double n = static_cast<double>(to - from);
+    const std::size_t first = flank.isRight ? flank.index(from) : flank.index(to - 1);
+    const auto xs = flank.x.subspan(first, to - from), ys = flank.y.subspan(first, to - from);
     double meanX = 0, meanY = 0, moment = 0, spread = 0;
-    for (std::size_t k = from; k < to; ++k) {
-        meanX += flank.x[flank.index(k)] / n;
-        meanY += flank.y[flank.index(k)] / n;
+    for (std::size_t k = 0; k < xs.size(); ++k) {
+        meanX += xs[k];
+        meanY += ys[k];
     }
-    for (std::size_t k = from; k < to; ++k) {
-        const double dx = flank.x[flank.index(k)] - meanX;
-        moment += dx * (flank.y[flank.index(k)] - meanY);
+    meanX /= n;
+    meanY /= n;
+    for (std::size_t k = 0; k < xs.size(); ++k) {
+        const double dx = xs[k] - meanX;
+        moment += dx * (ys[k] - meanY);
         spread += dx * dx;
     }
     const double slope = spread > 0 ? moment / spread : 0;

@@ -111,7 +111,9 @@ void setAreas(const Outline& outline, Peak& peak) {
     for (std::size_t i = 1; i < outline.x.size(); ++i) {
         const double r = heightOf(i), dx = outline.x[i] - outline.x[i - 1];
         const int now = r > 0 ? 1 : r < 0 ? -1 : 0;
-        if (before * r < 0) {
+        if (before > 0 && now > 0) { // nearly everywhere
+            above.add((before + r) * dx / 2);
+        } else if (before * r < 0) {
             const double share = before / (before - r);
             peak.crossings.push_back(outline.x[i - 1] + share * dx);
             (before > 0 ? above : below).add(before * share * dx / 2);
@@ -138,8 +140,12 @@ std::size_t topOf(const Outline& outline, const std::vector<double>& values, dou
         to = outline.x.size();
     }
     std::size_t best = from;
-    for (std::size_t i = from; i < to; ++i) {
-        best = sign * values[i] > sign * values[best] ? i : best;
+    double most = sign * values[from];
+    for (std::size_t i = from + 1; i < to; ++i) {
+        if (sign * values[i] > most) {
+            most = sign * values[i];
+            best = i;
+        }
     }
     return best;
 }

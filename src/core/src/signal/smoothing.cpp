@@ -56,49 +56,55 @@ Orders orderScales(Smoothing smoothing) {
     return out;
 }
 
-/// The polynomial through a window at its first or last half: the share of each order is found once, and then each
-/// value costs no more than the orders.
-/// @param first, last of the m values of the end
-void smoothEnd(const double* y, Smoothing smoothing, int derivative, bool isLast, double* out, int first, int last) {
-    const int m = smoothing.window / 2;
-    const auto orders = static_cast<std::size_t>(smoothing.order) + 1;
-    Orders shares{};
-    for (int i = -m; i <= m; ++i) {
-        const Orders values = gram(i, m, smoothing.order, 0);
-        for (std::size_t k = 0; k < orders; ++k) {
-            shares[k] += values[k] * y[i + m];
-        }
-    }
-    const Orders scales = orderScales(smoothing);
-    for (int j = first; j <= last; ++j, ++out) {
-        const Orders values = gram(isLast ? j + 1 : j - m, m, smoothing.order, derivative);
-        *out = 0;
-        for (std::size_t k = 0; k < orders; ++k) {
-            *out += scales[k] * shares[k] * values[k];
-        }
-    }
-}
+/// What one smoothing takes anew from trace to trace. Peaks ask for the same few again and again, and making these
+/// costs more than using them.
+struct Tables {
+    Smoothing smoothing;
+    int derivative = 0;
+    std::vector<double> middle;         ///< weights where the window fits
+    std::vector<Orders> values, slopes; ///< of the polynomials over the window, and their derivatives
+    Orders scales{};
+};
 
-/// The weights of the middle. Peaks ask for the same few again and again, and making them costs more than using them.
 /// Hold until the next are asked for.
-const std::vector<double>& middleWeights(Smoothing smoothing, int derivative) {
+const Tables& tablesOf(Smoothing smoothing, int derivative) {
     constexpr std::size_t kMost = 64;
-    struct Known {
-        Smoothing smoothing;
-        int derivative = 0;
-        std::vector<double> weights;
-    };
-    thread_local std::vector<Known> known;
-    for (const Known& one : known) {
+    thread_local std::vector<Tables> known;
+    for (const Tables& one : known) {
         if (one.smoothing == smoothing && one.derivative == derivative) {
-            return one.weights;
+            return one;
         }
     }
     if (known.size() == kMost) {
         known.clear();
     }
-    known.push_back({smoothing, derivative, savitzkyGolayWeights(smoothing, derivative)});
-    return known.back().weights;
+    Tables out{smoothing, derivative, savitzkyGolayWeights(smoothing, derivative), {}, {}, orderScales(smoothing)};
+    const int m = smoothing.window / 2;
+    for (int i = -m; i <= m; ++i) {
+        out.values.push_back(gram(i, m, smoothing.order, 0));
+        out.slopes.push_back(gram(i, m, smoothing.order, derivative));
+    }
+    return known.emplace_back(std::move(out));
+}
+
+/// The polynomial through a window at its first or last half: the share of each order is found once, and then each
+/// value costs no more than the orders.
+/// @param first, last of the m values of the end
+void smoothEnd(const double* y, const Tables& tables, bool isLast, double* out, std::size_t first, std::size_t last) {
+    const auto orders = static_cast<std::size_t>(tables.smoothing.order) + 1;
+    Orders shares{};
+    for (std::size_t i = 0; i < tables.values.size(); ++i) {
+        for (std::size_t k = 0; k < orders; ++k) {
+            shares[k] += tables.values[i][k] * y[i];
+        }
+    }
+    const std::size_t offset = isLast ? tables.values.size() / 2 + 1 : 0;
+    for (std::size_t j = first; j <= last; ++j, ++out) {
+        *out = 0;
+        for (std::size_t k = 0; k < orders; ++k) {
+            *out += tables.scales[k] * shares[k] * tables.slopes[j + offset][k];
+        }
+    }
 }
 
 } // namespace
@@ -125,7 +131,7 @@ std::vector<double> savitzkyGolayWeights(Smoothing smoothing, int derivative, in
 }
 
 std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing, int derivative) {
-    const std::vector<double>& middle = middleWeights(smoothing, derivative);
+    const Tables& tables = tablesOf(smoothing, derivative);
     const std::size_t n = y.size();
     const auto window = static_cast<std::size_t>(smoothing.window);
     if (n < window) {
@@ -134,24 +140,24 @@ std::vector<double> savitzkyGolay(std::span<const double> y, Smoothing smoothing
     const std::size_t m = window / 2;
     std::vector<double> out(n);
     for (std::size_t i = m; i + m < n; ++i) {
-        out[i] = applied(middle, &y[i - m]);
+        out[i] = applied(tables.middle, &y[i - m]);
     }
-    const int last = smoothing.window / 2 - 1;
-    smoothEnd(&y[0], smoothing, derivative, false, &out[0], 0, last);
-    smoothEnd(&y[n - window], smoothing, derivative, true, &out[n - m], 0, last);
+    smoothEnd(&y[0], tables, false, &out[0], 0, m - 1);
+    smoothEnd(&y[n - window], tables, true, &out[n - m], 0, m - 1);
     return out;
 }
 
 double savitzkyGolayAt(std::span<const double> y, std::size_t i, Smoothing smoothing, int derivative) {
     const std::size_t n = y.size();
     const auto window = static_cast<std::size_t>(smoothing.window), m = window / 2;
+    const Tables& tables = tablesOf(smoothing, derivative);
     if (i >= m && i + m < n) {
-        return applied(middleWeights(smoothing, derivative), &y[i - m]);
+        return applied(tables.middle, &y[i - m]);
     }
     double out = 0;
     const bool isLast = i >= m;
-    const int j = static_cast<int>(isLast ? i - (n - m) : i);
-    smoothEnd(isLast ? &y[n - window] : &y[0], smoothing, derivative, isLast, &out, j, j);
+    const std::size_t j = isLast ? i - (n - m) : i;
+    smoothEnd(isLast ? &y[n - window] : &y[0], tables, isLast, &out, j, j);
     return out;
 }
 
