@@ -3,6 +3,7 @@
 #include "kinds/reading_kind.h"
 #include "models/columns_model.h"
 #include "nuvat/report/theme.h"
+#include "nuvat/report/trace_figure.h"
 #include "support/sample_batch.h"
 #include "widgets/chain_rail.h"
 #include "widgets/data_table.h"
@@ -12,6 +13,7 @@
 #include <gtest/gtest.h>
 #include <QApplication>
 #include <QClipboard>
+#include <QPainter>
 #include <QPushButton>
 #include <QSignalSpy>
 #include <QTest>
@@ -187,6 +189,36 @@ TEST(Notices, ErrorsStayUntilTheyAreClosed) {
     bar.tell(QStringLiteral("It failed."), true);
     bar.done(); // a job that ended does not take an error away
     EXPECT_FALSE(bar.sentence().isEmpty());
+}
+
+TEST(TraceFigures, APeakIsFilledNoHigherThanTheLineUnderItsRider) {
+    Trace trace{"time", "min", "signal", "mV", 0, 0.01, {}, {}, {}};
+    for (int i = 0; i <= 1000; ++i) {
+        const double x = 0.01 * i, z = (x - 6) / 0.15;
+        trace.y.push_back((x < 2 ? 0 : 100 * (1 - std::exp(-(x - 2) / 0.1)) * std::exp(-(x - 2) / 2)) +
+                          6 * std::exp(-z * z / 2));
+    }
+    PeakRules rules;
+    rules.skim = SkimKind::Tangent;
+    rules.leastHeight = {0.5, false};
+    const auto [x, y] = trace.points();
+    const auto found = measurePeaks(x, y, rules);
+    ASSERT_EQ(found->peaks.size(), 2u);
+    const Peak &parent = found->peaks[0], &rider = found->peaks[1];
+    ASSERT_EQ(rider.split, PeakSplit::Skim);
+    QImage image(1000, 1000, QImage::Format_RGB32);
+    image.fill(Qt::white);
+    QPainter painter(&image);
+    const TraceAxes axes{QRectF(0, 0, 1000, 1000), {0, 10, 0, 25}};
+    drawPeak(painter, axes, trace, found->peaks, parent, Qt::red, {Qt::black, 1, 1, 0});
+    painter.end();
+    const double line = (rider.startY + rider.endY) / 2; // near its apex
+    const auto colourAt = [&](double atX, double atY) {
+        return image.pixelColor(static_cast<int>(axes.x(atX)), static_cast<int>(axes.y(atY)));
+    };
+    EXPECT_EQ(colourAt(rider.apex, line - 2), QColor(Qt::red));
+    EXPECT_EQ(colourAt(rider.apex, line + 3), QColor(Qt::white)) << "that area is the rider's";
+    EXPECT_EQ(colourAt(rider.start - 0.5, line), QColor(Qt::red));
 }
 
 } // namespace

@@ -81,7 +81,7 @@ void TracePlot::drawPeaks(QPainter& painter, const TraceAxes& where) const {
         line.colour = isNamed ? label->colour : t.mute;
         line.width = isNamed && label->isChosen ? 1.6 : 1.1;
         line.scale = first.measured->rules.signal.isCathodicPositive ? -1 : 1;
-        drawPeak(painter, where, *first.trace, peak, fill, line);
+        drawPeak(painter, where, *first.trace, found->peaks, peak, fill, line);
     }
 }
 

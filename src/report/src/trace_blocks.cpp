@@ -96,7 +96,7 @@ void drawSmall(QPainter& painter, const QRectF& area, const SmallTrace& one, con
     painter.drawLine(axes.plot.bottomLeft(), axes.plot.bottomRight());
     const TraceStroke line{t.plum, 0.8 * kUnit, sign, 0};
     if (one.peak) {
-        drawPeak(painter, axes, *trace, *one.peak, t.plumSoft, line);
+        drawPeak(painter, axes, *trace, one.measured->features.peaks, *one.peak, t.plumSoft, line);
     }
     drawTrace(painter, axes, *trace, {t.ink, 0.8 * kUnit, sign, 0});
     painter.setFont(reportFont(kSmall - 1.5 * kUnit));

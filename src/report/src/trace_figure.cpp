@@ -190,32 +190,68 @@ void drawTrace(QPainter& painter, const TraceAxes& axes, const Trace& trace, con
     painter.restore();
 }
 
-void drawPeak(QPainter& painter, const TraceAxes& axes, const Trace& trace, const Peak& peak, const QColor& fill,
-              const TraceStroke& line) {
+namespace {
+
+/// The base line of a peak, which may be bent.
+QPolygonF groundOf(const TraceAxes& axes, const Peak& peak, double offset) {
+    QPolygonF out;
+    const auto add = [&](double share, double y) {
+        out << QPointF(axes.x(peak.start + share * (peak.end - peak.start)), std::clamp(axes.y(y + offset), -1e5, 1e5));
+    };
+    add(0, peak.startY);
+    for (std::size_t i = 1; i + 1 < peak.bend.size(); ++i) {
+        add(static_cast<double>(i) / static_cast<double>(peak.bend.size() - 1), peak.bend[i]);
+    }
+    add(1, peak.endY);
+    return out;
+}
+
+bool isRiderOf(const Peak& rider, const Peak& peak) {
+    return &rider != &peak && rider.split == PeakSplit::Skim && rider.cluster == peak.cluster &&
+           rider.start >= peak.start && rider.end <= peak.end;
+}
+
+/// The upper edge of what a peak holds: the curve, and the base lines of its riders where they lie.
+QPolygonF edgeOf(const TraceAxes& axes, const Trace& trace, std::span<const Peak> all, const Peak& peak,
+                 const TraceStroke& line) {
+    const auto add = [&](QPolygonF& out, double x, double y) {
+        out << QPointF(axes.x(x), std::clamp(axes.y(line.scale * y + line.offset), -1e5, 1e5));
+    };
+    const double pixel = (axes.window.xHigh - axes.window.xLow) / std::max(axes.plot.width(), 1.0);
+    QPolygonF out;
+    add(out, peak.start, valueAt(trace, peak.start));
+    double last = peak.start;
+    std::size_t i = firstFrom(trace, peak.start);
+    const auto follow = [&](double to) {
+        for (; i < trace.size() && trace.xAt(i) < to; ++i) {
+            if (trace.xAt(i) - last >= pixel / 2) {
+                add(out, trace.xAt(i), trace.y[i]);
+                last = trace.xAt(i);
+            }
+        }
+    };
+    for (const Peak& rider : all) { // in the order of x
+        if (isRiderOf(rider, peak) && rider.start >= last) {
+            follow(rider.start);
+            out << groundOf(axes, rider, line.offset);
+            last = rider.end;
+            i = firstFrom(trace, rider.end);
+        }
+    }
+    follow(peak.end);
+    add(out, peak.end, valueAt(trace, peak.end));
+    return out;
+}
+
+} // namespace
+
+void drawPeak(QPainter& painter, const TraceAxes& axes, const Trace& trace, std::span<const Peak> all, const Peak& peak,
+              const QColor& fill, const TraceStroke& line) {
     if (trace.size() < 2 || peak.end <= axes.window.xLow || peak.start >= axes.window.xHigh) {
         return;
     }
-    const auto at = [&](double x, double y) { return QPointF(axes.x(x), std::clamp(axes.y(y), -1e5, 1e5)); };
-    const auto measured = [&](double y) { return line.scale * y + line.offset; };
-    QPolygonF shape;
-    shape << at(peak.start, measured(valueAt(trace, peak.start)));
-    const double pixel = (axes.window.xHigh - axes.window.xLow) / std::max(axes.plot.width(), 1.0);
-    double last = peak.start;
-    for (std::size_t i = firstFrom(trace, peak.start); i < trace.size() && trace.xAt(i) < peak.end; ++i) {
-        const double x = trace.xAt(i);
-        if (x - last >= pixel / 2) {
-            shape << at(x, measured(trace.y[i]));
-            last = x;
-        }
-    }
-    shape << at(peak.end, measured(valueAt(trace, peak.end)));
-    QPolygonF ground;
-    ground << at(peak.start, peak.startY + line.offset);
-    for (std::size_t i = 1; i + 1 < peak.bend.size(); ++i) {
-        const double share = static_cast<double>(i) / static_cast<double>(peak.bend.size() - 1);
-        ground << at(peak.start + share * (peak.end - peak.start), peak.bend[i] + line.offset);
-    }
-    ground << at(peak.end, peak.endY + line.offset);
+    const QPolygonF shape = edgeOf(axes, trace, all, peak, line);
+    const QPolygonF ground = groundOf(axes, peak, line.offset);
     painter.save();
     painter.setClipRect(axes.plot.adjusted(0, -1, 0, 1), Qt::IntersectClip);
     painter.setPen(Qt::NoPen);

@@ -66,7 +66,7 @@ void drawOwnPeak(QPainter& painter, const QRectF& area, Workspace& workspace) {
         if (position && peak.apex == *position) {
             QColor fill = theme().plum;
             fill.setAlphaF(0.25F);
-            drawPeak(painter, axes, *trace, peak, fill, {theme().plum, 1.2, look.sign(), 0});
+            drawPeak(painter, axes, *trace, measured->features.peaks, peak, fill, {theme().plum, 1.2, look.sign(), 0});
         }
     }
     drawTrace(painter, axes, *trace, {theme().ink, 1.3, look.sign(), 0});

@@ -190,7 +190,7 @@ void TraceWall::drawCell(QPainter& painter, int run, const std::optional<std::pa
         QColor fill = isOwn ? t.plum : t.mute;
         fill.setAlphaF(isOwn ? 0.3F : 0.1F);
         const TraceStroke line{isOwn ? t.plum : t.mute, 1.1, m_look.sign(), 0};
-        drawPeak(painter, axes, *trace, measured->features.peaks[i], fill, line);
+        drawPeak(painter, axes, *trace, measured->features.peaks, measured->features.peaks[i], fill, line);
     }
     drawTrace(painter, axes, *trace, {t.ink, 1.2, m_look.sign(), 0});
 }

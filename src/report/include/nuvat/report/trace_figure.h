@@ -51,9 +51,11 @@ void drawTraceAxes(QPainter& painter, const TraceAxes& axes, const QString& xTit
 /// The curve. Where several points share a pixel their lowest and highest are joined, so that nothing that sticks out
 /// is lost. Cost O(visible points).
 void drawTrace(QPainter& painter, const TraceAxes& axes, const Trace& trace, const TraceStroke& stroke);
-/// What a peak holds, between the curve and its base line, and the line itself.
-void drawPeak(QPainter& painter, const TraceAxes& axes, const Trace& trace, const Peak& peak, const QColor& fill,
-              const TraceStroke& line);
+/// What a peak holds, between the curve and its base line, and the line itself. Under a rider that is skimmed off it
+/// ends where the rider begins.
+/// @param all peaks of the trace, among which its riders are found
+void drawPeak(QPainter& painter, const TraceAxes& axes, const Trace& trace, std::span<const Peak> all, const Peak& peak,
+              const QColor& fill, const TraceStroke& line);
 /// A stretch that does not count, hatched, with a word in it.
 void drawIgnored(QPainter& painter, const TraceAxes& axes, const Stretch& stretch, const QString& word,
                  const Theme& theme, double textPixels);
