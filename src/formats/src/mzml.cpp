@@ -1,13 +1,13 @@
 #include "nuvat/formats/mzml.h"
 
 #include "mzml_arrays.h"
+#include "xml_reader.h"
 
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
 
 #include <algorithm>
 #include <array>
-#include <expat.h>
 #include <map>
 #include <zlib.h>
 
@@ -60,75 +60,20 @@ void apply(const Term& term, ArrayDraft& array) {
     }
 }
 
-class MzmlReader {
+class MzmlReader : public XmlReader {
 public:
-    MzmlReader() : m_parser(XML_ParserCreate(nullptr)) {
-        XML_SetUserData(m_parser, this);
-        XML_SetElementHandler(
-            m_parser,
-            [](void* self, const XML_Char* name, const XML_Char** attributes) {
-                static_cast<MzmlReader*>(self)->start(name, attributes);
-            },
-            [](void* self, const XML_Char* name) { static_cast<MzmlReader*>(self)->end(name); });
-        XML_SetCharacterDataHandler(m_parser, [](void* self, const XML_Char* text, int size) {
-            static_cast<MzmlReader*>(self)->text({text, static_cast<std::size_t>(size)});
-        });
-        XML_SetStartDoctypeDeclHandler(m_parser, [](void* self, const XML_Char*, const XML_Char*, const XML_Char*,
-                                                    int) {
-            static_cast<MzmlReader*>(self)->stop(
-                Error{"mzml.xml", "The file declares a document type, which mzML has not.", "Export the file again."});
-        });
-    }
-    ~MzmlReader() { XML_ParserFree(m_parser); }
-    MzmlReader(const MzmlReader&) = delete;
-    MzmlReader& operator=(const MzmlReader&) = delete;
-
-    /// @return false when reading has to stop
-    bool feed(std::string_view bytes, bool isLast) {
-        if (m_error) {
-            return false;
-        }
-        const bool isFine =
-            XML_Parse(m_parser, bytes.data(), static_cast<int>(bytes.size()), isLast ? 1 : 0) == XML_STATUS_OK;
-        if (!isFine && !m_error) {
-            m_error = Error{"mzml.xml",
-                            "The XML is damaged in line " + std::to_string(XML_GetCurrentLineNumber(m_parser)) +
-                                ", column " + std::to_string(XML_GetCurrentColumnNumber(m_parser) + 1) + ": " +
-                                XML_ErrorString(XML_GetErrorCode(m_parser)) + ".",
-                            "The file may be cut: copy or export it again."};
-        }
-        return !m_error;
-    }
+    MzmlReader() : XmlReader("mzml.xml", "The XML") {}
 
     Result<FileContent> finish() {
-        if (m_error) {
-            return tl::unexpected(*m_error);
+        if (error()) {
+            return tl::unexpected(*error());
         }
         return std::move(m_out);
     }
 
 private:
-    using Attributes = std::map<std::string_view, std::string_view>;
-
-    void stop(Error error) {
-        if (!m_error) {
-            m_error = std::move(error);
-            XML_StopParser(m_parser, XML_FALSE);
-        }
-    }
-
-    static std::string attribute(const Attributes& attributes, std::string_view name) {
-        const auto found = attributes.find(name);
-        return found == attributes.end() ? std::string() : std::string(found->second);
-    }
-
-    void start(std::string_view name, const XML_Char** raw) {
-        Attributes attributes;
-        for (; *raw; raw += 2) {
-            attributes[raw[0]] = raw[1];
-        }
-        name = name.substr(name.find(':') == std::string_view::npos ? 0 : name.find(':') + 1);
-        if (m_depth++ == 0) {
+    void start(std::string_view name, const XmlAttributes& attributes) override {
+        if (depth() == 0) {
             if (name != "mzML" && name != "indexedmzML") {
                 stop(Error{"mzml.root", "The file is XML, but its root is \"" + excerpt(name) + "\", not mzML.",
                            "Choose an mzML file."});
@@ -181,7 +126,7 @@ private:
         return static_cast<std::size_t>(*value);
     }
 
-    void startTrace(std::string_view name, const Attributes& attributes) {
+    void startTrace(std::string_view name, const XmlAttributes& attributes) {
         m_what = name == "spectrum" ? "The spectrum" : "The chromatogram";
         m_isSpectrum = name == "spectrum";
         m_id = attribute(attributes, "id");
@@ -199,15 +144,13 @@ private:
         }
     }
 
-    void text(std::string_view text) {
+    void text(std::string_view text) override {
         if (m_isBinary) {
             m_text += text;
         }
     }
 
-    void end(std::string_view name) {
-        name = name.substr(name.find(':') == std::string_view::npos ? 0 : name.find(':') + 1);
-        --m_depth;
+    void end(std::string_view name) override {
         if (name == "binary") {
             m_isBinary = false;
         } else if (name == "binaryDataArray") {
@@ -280,10 +223,7 @@ private:
         m_out.traces.push_back(std::move(trace));
     }
 
-    XML_Parser m_parser;
     FileContent m_out;
-    std::optional<Error> m_error;
-    int m_depth = 0;
     std::string m_group; ///< being defined
     std::map<std::string, std::vector<Term>> m_groups;
     std::string m_declared;
