@@ -32,7 +32,7 @@ constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progr
 void MainWindow::askImport() {
     const auto paths = m_dialogs.openFiles(
         this, tr("Import readings"),
-        tr("Readings (*.csv *.tsv *.txt *.jdx *.dx *.jcm *.cdf *.mzml *.mzML *.gz);;All files (*)"));
+        tr("Readings (*.csv *.tsv *.txt *.xlsx *.ods *.jdx *.dx *.jcm *.cdf *.mzml *.mzML *.gz);;All files (*)"));
     if (!paths.isEmpty()) {
         m_waiting = paths + m_waiting;
         importNext();

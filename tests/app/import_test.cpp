@@ -83,6 +83,22 @@ TEST_F(Import, ByDroppingIsTheSameAndCanBeLeft) {
     EXPECT_EQ(m_workspace->batch(), before);
 }
 
+TEST_F(Import, SheetsOfASpreadsheetAreReadsOrPlates) {
+    drop(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures/spreadsheets/openpyxl.xlsx");
+    EXPECT_EQ(words("importUnderstood"),
+              QStringLiteral("8 × 12 matrix, sheet Reading, XLSX; 94 of 96 wells with a number; read at 450 nm"));
+    EXPECT_TRUE(words("importWarnings").contains(QStringLiteral("cell C6 (well B2)")));
+    EXPECT_TRUE(words("importWarnings").contains(QStringLiteral("Sheet Old is hidden")));
+    choose("importRead", QStringLiteral("Read 2 of 2"));
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("sheet List")));
+    click("importAccept");
+    const Batch& batch = m_workspace->batch();
+    ASSERT_EQ(batch.carriers.size(), 2u) << "of another size, so of another plate";
+    EXPECT_EQ(batch.carriers.at(2).rows, 2);
+    ASSERT_EQ(batch.readings.size(), 2u);
+    EXPECT_FALSE(m_workspace->evaluation().at(Place{1, 1, 1}).raw) << "OVER is no reading";
+}
+
 TEST_F(Import, FilesDroppedTogetherArePreviewedOneAfterTheOther) {
     const auto first = write("first.tsv", "\t1\t2\t3\nA\t0.1\t0.2\t0.3\nB\t0.4\t0.5\t0.6\n");
     const auto second = write("second.tsv", "\t1\t2\t3\nA\t1.1\t1.2\t1.3\nB\t1.4\t1.5\t1.6\n");

@@ -105,6 +105,18 @@ TEST(Mzml, TermsFromAGroup) {
     expectTrace(bytes);
 }
 
+// Found by fuzzing: a group that refers to itself while it is defined.
+TEST(Mzml, AGroupOfItselfIsNoGroup) {
+    std::string bytes = file(array("<referenceableParamGroupRef ref=\"g\"/>" + k64, bytesOf(kX)) +
+                             array(kIntensity + k32, bytesOf(kY)));
+    std::string group = "<referenceableParamGroup id=\"g\">" + kTime;
+    for (int i = 0; i < 40; ++i) { // each would double it
+        group += "<referenceableParamGroupRef ref=\"g\"/>";
+    }
+    bytes.insert(bytes.find("<run"), group + "</referenceableParamGroup>");
+    expectTrace(bytes);
+}
+
 // The examples of the MS-Numpress paper's definition, worked out by hand. Linear: scale 1000; 500, 1000, then
 // differences of second order 0, which is the half byte 8. Slof: scale 1000, words of round(1000 ln(x+1)). Pic: counts
 // in half bytes.

@@ -93,7 +93,10 @@ private:
         painter.setBrush(fill);
         painter.drawRoundedRect(area, 5, 5);
         painter.setPen(t.inkOn(fill));
-        painter.drawText(area, Qt::AlignCenter, text(well.text));
+        // Spreadsheets keep all digits of a double, whatever a cell shows.
+        const QString whole = text(well.text);
+        const bool fits = painter.fontMetrics().horizontalAdvance(whole) <= area.width() - 4;
+        painter.drawText(area, Qt::AlignCenter, fits ? whole : shown(formatFigures(*well.value, 4)));
     }
 
     const PlateImport* m_import = nullptr;
@@ -231,7 +234,10 @@ std::vector<std::vector<PlateImport>> ImportPage::plates() const {
         if (!m_isTaken[i]) {
             continue;
         }
-        const auto isSame = [&](const PlateImport& one) { return one.readName == m_reads[i].readName; };
+        const auto isSame = [&](const PlateImport& one) {
+            return one.readName == m_reads[i].readName || one.rows != m_reads[i].rows ||
+                   one.columns != m_reads[i].columns || one.isRunList != m_reads[i].isRunList;
+        };
         if (out.empty() || std::any_of(out.back().begin(), out.back().end(), isSame)) {
             out.emplace_back();
         }

@@ -1,11 +1,13 @@
 #include "read_command.h"
 
 #include "columns.h"
+#include "nuvat/core/base/checksum.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/formats/any_file.h"
 #include "options.h"
 
 #include <algorithm>
+#include <numeric>
 
 namespace nuvat {
 
@@ -74,7 +76,7 @@ Json plateJson(const PlateImport& plate) {
     }
     return {{"kind", plate.isRunList ? "list" : "grid"},
             {"name", plate.readName},
-            {"place", ""},
+            {"place", plate.sheet},
             {"rows", plate.rows},
             {"columns", plate.columns},
             {"points", plate.numberCount()},
@@ -94,11 +96,65 @@ Json platesJson(const std::vector<PlateImport>& plates) {
     for (std::size_t i = 0; i < plates.front().headings.size(); ++i) {
         header[std::to_string(i + 1)] = plates.front().headings[i];
     }
-    return {{"format", "text"},
+    return {{"format", plates.front().sheet.empty() ? "text" : plates.front().encoding},
             {"readings", std::move(readings)},
             {"header", std::move(header)},
             {"warnings", std::move(warnings)},
             {"status", "ok"}};
+}
+
+/// A sheet that is neither plate nor list nor traces, cell by cell.
+Json sheetJson(const Sheet& sheet) {
+    Json cells = Json::object();
+    std::vector<double> numbers;
+    int rows = 0, columns = 0;
+    for (const SheetCell& cell : sheet.cells) {
+        const bool isNumber = cell.kind == CellKind::Number;
+        if (isNumber) {
+            numbers.push_back(*cell.number);
+        }
+        cells[cellName(cell.row, cell.column)] = isNumber ? Json(*cell.number) : Json(cell.text);
+        rows = std::max(rows, cell.row + 1);
+        columns = std::max(columns, cell.column + 1);
+    }
+    Json y = axisJson({}, numbers, {});
+    y["sum"] = std::accumulate(numbers.begin(), numbers.end(), 0.0);
+    y["missing"] = 0;
+    return {{"kind", "table"},    {"name", sheet.name},       {"place", ""},       {"rows", rows},
+            {"columns", columns}, {"points", numbers.size()}, {"y", std::move(y)}, {"wells", std::move(cells)}};
+}
+
+/// What was understood of a spreadsheet; a sheet of which nothing was, as it stands.
+Json workbookJson(const Workbook& workbook, const std::string& name, const std::string& checksum) {
+    Json readings = Json::array(), sheets = Json::array(), warnings = Json::array(), header = Json::object();
+    for (const Sheet& sheet : workbook.sheets) {
+        Json whole = sheetJson(sheet);
+        sheets.push_back({{"name", sheet.name},
+                          {"state", sheet.isHidden ? "hidden" : "visible"},
+                          {"rows", whole["rows"]},
+                          {"columns", whole["columns"]},
+                          {"cells", sheet.cells.size()},
+                          {"numbers", whole["points"]},
+                          {"dates", std::ranges::count(sheet.cells, CellKind::Date, &SheetCell::kind)},
+                          {"sum", whole["y"]["sum"]}});
+        const auto content = readSheet(workbook, sheet, name, checksum);
+        if (!content) {
+            readings.push_back(std::move(whole));
+            continue;
+        }
+        const auto* traces = std::get_if<FileContent>(&*content);
+        Json one = traces ? contentJson(*traces) : platesJson(std::get<std::vector<PlateImport>>(*content));
+        for (Json& reading : one["readings"]) {
+            reading["place"] = sheet.name;
+            readings.push_back(std::move(reading));
+        }
+        for (const auto& [key, value] : one["header"].items()) {
+            header[sheet.name + ": " + key] = value;
+        }
+        warnings.insert(warnings.end(), one["warnings"].begin(), one["warnings"].end());
+    }
+    return {{"format", workbook.format},   {"readings", std::move(readings)}, {"sheets", std::move(sheets)},
+            {"header", std::move(header)}, {"warnings", std::move(warnings)}, {"status", "ok"}};
 }
 
 } // namespace
@@ -111,7 +167,20 @@ int readCommand(const std::vector<std::string>& arguments, std::ostream& out, st
     }
     const std::string& path = options->places().front();
     TerminalProgress progress("reading " + path);
-    const auto content = readAnyFile(path, progress);
+    auto bytes = readFileBytes(path, progress);
+    if (!bytes) {
+        return refuse(out, err, bytes.error());
+    }
+    const std::string name = std::filesystem::path(path).filename().string();
+    if (looksLikeZip(*bytes)) {
+        const auto workbook = readWorkbook(*bytes, name, progress);
+        if (!workbook) {
+            return refuse(out, err, workbook.error());
+        }
+        printJson(out, workbookJson(*workbook, name, fnv1a(*bytes)));
+        return 0;
+    }
+    const auto content = readAnyBytes(std::move(*bytes), name, progress);
     if (!content) {
         return refuse(out, err, content.error());
     }

@@ -1,13 +1,17 @@
 #include "nuvat/formats/any_file.h"
 
+#include "nuvat/core/base/checksum.h"
+#include "nuvat/core/base/text.h"
 #include "nuvat/formats/andi.h"
 #include "nuvat/formats/jcamp.h"
 #include "nuvat/formats/mzml.h"
 #include "nuvat/formats/trace_text.h"
 #include "text_input.h"
 
+#include <algorithm>
 #include <array>
 #include <fstream>
+#include <functional>
 #include <sstream>
 
 namespace nuvat {
@@ -21,7 +25,7 @@ constexpr std::size_t kHead = 4096;
 /// The name of a format that is recognised by its first bytes and has no reader yet.
 std::optional<std::string> formatNotReadYet(std::string_view bytes) {
     constexpr std::array<std::pair<std::string_view, const char*>, 2> kBegins{
-        {{"FCS"sv, "FCS"}, {"PK\x03\x04"sv, "a spreadsheet or another ZIP archive"}}};
+        {{"FCS"sv, "FCS"}, {"\xD0\xCF\x11\xE0"sv, "an old spreadsheet, or one that is protected by a password"}}};
     for (const auto& [begin, name] : kBegins) {
         if (bytes.starts_with(begin)) {
             return name;
@@ -47,17 +51,16 @@ Result<AnyContent> traces(Result<FileContent> content, const std::string& name) 
     return AnyContent(std::move(*content));
 }
 
-Result<AnyContent> readText(const std::string& bytes, const std::string& name, Progress& progress) {
-    std::istringstream plateStream(bytes);
-    auto plates = readPlates(plateStream, name, progress);
+/// What a table is: plates or lists, unless it looks more like traces.
+Result<AnyContent> understood(Result<std::vector<PlateImport>> plates,
+                              const std::function<Result<FileContent>()>& readTraces) {
     if (plates && !isTraceList(*plates)) {
         return AnyContent(std::move(*plates));
     }
     if (!plates && plates.error().code != "import.no-plate" && plates.error().code != "import.too-large") {
         return tl::unexpected(plates.error());
     }
-    std::istringstream stream(bytes);
-    auto content = readTraceText(stream, name, progress);
+    auto content = readTraces();
     if (content) {
         return AnyContent(std::move(*content));
     }
@@ -69,7 +72,75 @@ Result<AnyContent> readText(const std::string& bytes, const std::string& name, P
                                                                                      : content.error());
 }
 
+Result<AnyContent> readText(const std::string& bytes, const std::string& name, Progress& progress) {
+    std::istringstream stream(bytes);
+    return understood(readPlates(stream, name, progress), [&] {
+        std::istringstream again(bytes);
+        return readTraceText(again, name, progress);
+    });
+}
+
 } // namespace
+
+Result<AnyContent> readSheet(const Workbook& workbook, const Sheet& sheet, const std::string& name,
+                             const std::string& checksum) {
+    const std::string where = name + ", sheet " + excerpt(sheet.name);
+    if (sheet.cells.empty()) {
+        return fail("import.empty", where + " is empty.", "Choose a file with a plate matrix or a list of wells.");
+    }
+    const DelimitedTable table = tableOf(workbook, sheet, checksum);
+    return understood(readPlates(table, where), [&] { return readTraceTable(table, where); });
+}
+
+Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum) {
+    std::vector<PlateImport> plates;
+    FileContent traces;
+    std::vector<std::string> leftOut;
+    std::optional<Error> first;
+    for (const Sheet& sheet : workbook.sheets) {
+        if (sheet.cells.empty()) {
+            continue;
+        }
+        if (sheet.isHidden) {
+            leftOut.push_back("Sheet " + excerpt(sheet.name) + " is hidden and was left out.");
+            continue;
+        }
+        auto content = readSheet(workbook, sheet, name, checksum);
+        if (!content) {
+            first = first ? first : content.error();
+            leftOut.push_back("Sheet " + excerpt(sheet.name) + " was left out: " + content.error().message);
+        } else if (auto* found = std::get_if<FileContent>(&*content)) {
+            for (FileTrace& trace : found->traces) {
+                trace.place = trace.place.empty() ? sheet.name : sheet.name + ", " + trace.place;
+                traces.traces.push_back(std::move(trace));
+            }
+            std::ranges::move(found->header, std::back_inserter(traces.header));
+            std::ranges::move(found->warnings, std::back_inserter(traces.warnings));
+        } else {
+            std::ranges::move(std::get<std::vector<PlateImport>>(*content), std::back_inserter(plates));
+        }
+    }
+    if (!plates.empty()) {
+        if (!traces.traces.empty()) {
+            leftOut.push_back("Traces on other sheets were left out: the file holds plates.");
+        }
+        for (PlateImport& plate : plates) {
+            plate.source = name;
+        }
+        for (std::string& sentence : leftOut) {
+            plates.front().warnings.push_back({std::move(sentence)});
+        }
+        return AnyContent(std::move(plates));
+    }
+    if (!traces.traces.empty()) {
+        traces.format = workbook.format;
+        std::ranges::move(leftOut, std::back_inserter(traces.warnings));
+        return AnyContent(std::move(traces));
+    }
+    return first ? Result<AnyContent>(tl::unexpected(*first))
+                 : fail("import.no-numbers", name + " holds no visible sheet with anything in it.",
+                        "Choose a file with a plate matrix or a list of wells and values.");
+}
 
 bool isTraceList(const std::vector<PlateImport>& plates) {
     constexpr std::size_t kLeast = 10;
@@ -97,9 +168,13 @@ Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Prog
         return fail("andi.not-a-chromatogram", name + " is netCDF-4 (HDF5); ANDI chromatograms are classic netCDF.",
                     "Export it as ANDI (AIA, .cdf).");
     }
+    if (looksLikeZip(bytes)) {
+        const auto workbook = readWorkbook(bytes, name, progress);
+        return workbook ? readSheets(*workbook, name, fnv1a(bytes)) : tl::unexpected(workbook.error());
+    }
     if (const auto format = formatNotReadYet(bytes)) {
         return fail("read.not-yet", name + " is " + *format + ", which is not read yet.",
-                    "Export it as text, or as JCAMP-DX.");
+                    "Save it as XLSX, ODS or text, or as JCAMP-DX.");
     }
     if (looksLikeMzml(head) || looksLikeXml(head) || bytes.starts_with("\x1f\x8b")) {
         return traces(readMzml(bytes), name);
@@ -107,7 +182,7 @@ Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Prog
     return readText(bytes, name, progress);
 }
 
-Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress) {
+Result<std::string> readFileBytes(const std::filesystem::path& path, Progress& progress) {
     std::error_code error;
     if (std::filesystem::is_directory(path, error)) {
         return fail("import.not-found", path.string() + " is a folder, not a file.", "Choose a file in it.");
@@ -134,7 +209,12 @@ Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& prog
             return cancelled(name);
         }
     }
-    return readAnyBytes(std::move(bytes), name, progress);
+    return bytes;
+}
+
+Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress) {
+    auto bytes = readFileBytes(path, progress);
+    return bytes ? readAnyBytes(std::move(*bytes), path.filename().string(), progress) : tl::unexpected(bytes.error());
 }
 
 } // namespace nuvat

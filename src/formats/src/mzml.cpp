@@ -90,7 +90,8 @@ private:
             m_out.header.emplace_back("sample", attribute(attributes, "name"));
         } else if (name == "referenceableParamGroup") {
             m_group = attribute(attributes, "id");
-        } else if (name == "referenceableParamGroupRef") {
+        } else if (name == "referenceableParamGroupRef" &&
+                   m_group.empty()) { // none within a group, which could be its own
             for (const Term& term : m_groups[attribute(attributes, "ref")]) {
                 take(term);
             }

@@ -20,11 +20,6 @@ struct PlateSize {
 // Usual plates, smallest first (ANSI/SLAS 4-2004 gives 96, 384 and 1536; the smaller ones are common practice).
 constexpr std::array<PlateSize, 7> kUsualPlates{{{2, 3}, {3, 4}, {4, 6}, {6, 8}, {8, 12}, {16, 24}, {32, 48}}};
 
-std::string placeText(const std::string& name, int line, int column, const std::string& well) {
-    return name + ", line " + std::to_string(line) + ", cell " + std::to_string(column) +
-           (well.empty() ? "" : " (well " + well + ")");
-}
-
 class PlateReader {
 public:
     PlateReader(const DelimitedTable& table, std::string name, std::optional<std::size_t> ofValues)
@@ -32,6 +27,7 @@ public:
         m_import.source = m_name;
         m_import.checksum = table.checksum;
         m_import.encoding = table.encoding;
+        m_import.sheet = table.sheet;
         m_import.separator = table.separator;
         m_import.decimal = table.numbers.decimal;
     }
@@ -105,7 +101,8 @@ private:
         const bool saturated = upper.starts_with("OVER") || upper.starts_with("OVRFLW") || upper.starts_with("SAT") ||
                                upper.starts_with('>') || upper.starts_with("***") || upper.starts_with("###");
         ImportWarning warning;
-        warning.message = placeText(m_name, well.line, well.column, wellName(row, column)) + ": \"" + well.text +
+        warning.message = placeText(m_table, m_name, well.line, well.column, wellName(row, column)) + ": \"" +
+                          well.text +
                           (saturated ? "\" is not a number, the detector was saturated; the well is unusable."
                                      : "\" is not a number; the well is unusable.");
         warning.line = well.line;
@@ -148,7 +145,7 @@ private:
             }
             if (*letter != static_cast<int>(lineOfRow.size())) {
                 return Error{"import.row-missing",
-                             m_name + ", line " + std::to_string(row.line) + ": row " + rowName + " follows, but row " +
+                             placeText(m_table, m_name, row.line) + ": row " + rowName + " follows, but row " +
                                  rowLetters(static_cast<int>(lineOfRow.size())) + " is missing.",
                              "Export the whole plate, or enter the missing row, and open the file again."};
             }
@@ -178,8 +175,8 @@ private:
         }
         const std::size_t cells = present > heading.from ? present - heading.from : 0;
         return Error{"import.ragged-row",
-                     m_name + ", line " + std::to_string(row.line) + ": row " + rowName + " has " +
-                         std::to_string(cells) + (cells == 1 ? " cell" : " cells") + " where the heading on line " +
+                     placeText(m_table, m_name, row.line) + ": row " + rowName + " has " + std::to_string(cells) +
+                         (cells == 1 ? " cell" : " cells") + " where the heading on line " +
                          std::to_string(m_firstLine) + " has " + std::to_string(heading.count) +
                          " columns, so it is not clear which well each belongs to.",
                      "Complete the row (an empty cell for a well that was not read) and open the file again."};
@@ -243,7 +240,7 @@ private:
             } else if (!isComment(row)) {
                 const std::string cell = wells < row.cells.size() ? std::string(trimmed(row.cells[wells])) : "";
                 return Error{"import.well-name",
-                             placeText(m_name, row.line, static_cast<int>(wells) + 1, "") + ": \"" + cell +
+                             placeText(m_table, m_name, row.line, static_cast<int>(wells) + 1) + ": \"" + cell +
                                  "\" is not the name of a well such as A1.",
                              "Correct or remove the line and open the file again."};
             }
@@ -255,7 +252,7 @@ private:
                 looksLikeWell(trimmed(row.cells[wells]))) {
                 return Error{
                     "import.well-name",
-                    placeText(m_name, row.line, static_cast<int>(wells) + 1, "") + ": \"" +
+                    placeText(m_table, m_name, row.line, static_cast<int>(wells) + 1) + ": \"" +
                         std::string(trimmed(row.cells[wells])) + "\" is not the name of a well such as A1.",
                     "If the list is one of samples, not of wells, name them by their wells and open it again."};
             }
@@ -291,9 +288,9 @@ private:
             }
             if (values >= row->cells.size()) {
                 return Error{"import.ragged-row",
-                             m_name + ", line " + std::to_string(row->line) + ": the line of well " + nameOfWell +
-                                 " has " + std::to_string(row->cells.size()) +
-                                 " cells, its value was expected in cell " + std::to_string(values + 1) + ".",
+                             placeText(m_table, m_name, row->line) + ": the line of well " + nameOfWell + " has " +
+                                 std::to_string(row->cells.size()) + " cells, its value was expected in cell " +
+                                 std::to_string(values + 1) + ".",
                              "Complete the line and open the file again."};
             }
             if (auto error = checkSurplus(*row, headingRow)) {
@@ -313,9 +310,10 @@ private:
         for (std::size_t c = headingRow->cells.size(); c < row.cells.size(); ++c) {
             if (!trimmed(row.cells[c]).empty()) {
                 return Error{"import.surplus-cell",
-                             placeText(m_name, row.line, static_cast<int>(c) + 1, "") + ": \"" + excerpt(row.cells[c]) +
-                                 "\" stands under no heading; the heading on line " + std::to_string(headingRow->line) +
-                                 " has " + std::to_string(headingRow->cells.size()) + " cells.",
+                             placeText(m_table, m_name, row.line, static_cast<int>(c) + 1) + ": \"" +
+                                 excerpt(row.cells[c]) + "\" stands under no heading; the heading on line " +
+                                 std::to_string(headingRow->line) + " has " + std::to_string(headingRow->cells.size()) +
+                                 " cells.",
                              m_table.separator == ','
                                  ? "If the comma is the decimal sign, export the list with semicolons or tabs."
                                  : "Add the heading or remove the cell and open the file again."};
@@ -434,24 +432,11 @@ private:
             return;
         }
         for (const std::string& heading : m_import.headings) {
-            const auto unit = heading.find("nm");
-            if (unit == std::string::npos ||
-                (unit + 2 < heading.size() && std::isalpha(static_cast<unsigned char>(heading[unit + 2])) != 0)) {
-                continue;
-            }
-            std::size_t end = unit;
-            while (end > 0 && heading[end - 1] == ' ') {
-                --end;
-            }
-            std::size_t from = end;
-            while (from > 0 && std::isdigit(static_cast<unsigned char>(heading[from - 1])) != 0) {
-                --from;
-            }
-            if (end - from == 3 || end - from == 4) {
-                m_import.readName = heading.substr(from, end - from) + " nm";
+            if (m_import.readName = wavelengthIn(heading); !m_import.readName.empty()) {
                 return;
             }
         }
+        m_import.readName = wavelengthIn(m_table.sheet);
     }
 
     const DelimitedTable& m_table;
@@ -472,6 +457,9 @@ std::string PlateImport::understood() const {
     const std::string shape = isRunList ? "list of " + std::to_string(rows) + " samples"
                                         : std::to_string(rows) + " × " + std::to_string(columns) +
                                               (isList ? " plate from a list of wells" : " matrix");
+    if (!sheet.empty()) {
+        return shape + ", sheet " + sheet + ", " + encoding;
+    }
     const std::string cut = separator == '\t'  ? "tab"
                             : separator == ';' ? "semicolon"
                             : separator == ' ' ? "blank"

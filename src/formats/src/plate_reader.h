@@ -8,6 +8,12 @@ namespace nuvat {
 Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
                                  std::optional<std::size_t> valueColumn = std::nullopt);
 
+/// Where something stands: "plate.csv, line 5, cell 3 (well A2)", "plate.xlsx, sheet Data, cell C5 (well A2)".
+/// @param column 0: the whole line
+std::string placeText(const DelimitedTable& table, const std::string& name, int line, int column = 0,
+                      const std::string& well = {});
+/// "450 nm" where a text says so ("Absorbance, 450nm"); else empty.
+std::string wavelengthIn(std::string_view text);
 /// Whether a line is a remark.
 bool isComment(const DelimitedRow& row);
 /// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.

@@ -1,12 +1,41 @@
 // Where plates stand in a table: rows that number the columns, row letters below them, columns of well names.
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
+#include "nuvat/formats/workbook.h"
 #include "plate_reader.h"
 
 #include <algorithm>
 #include <map>
 
 namespace nuvat {
+
+std::string placeText(const DelimitedTable& table, const std::string& name, int line, int column,
+                      const std::string& well) {
+    std::string place = table.sheet.empty() ? ", line " + std::to_string(line)
+                        : column == 0       ? ", row " + std::to_string(line)
+                                            : ", cell " + cellName(line - 1, column - 1);
+    if (table.sheet.empty() && column > 0) {
+        place += ", cell " + std::to_string(column);
+    }
+    return name + place + (well.empty() ? "" : " (well " + well + ")");
+}
+
+std::string wavelengthIn(std::string_view text) {
+    for (std::size_t unit = text.find("nm"); unit != std::string_view::npos; unit = text.find("nm", unit + 1)) {
+        if (unit + 2 < text.size() && std::isalpha(static_cast<unsigned char>(text[unit + 2])) != 0) {
+            continue;
+        }
+        const std::string_view before = text.substr(0, text.find_last_not_of(' ', unit == 0 ? 0 : unit - 1) + 1);
+        std::size_t from = before.size();
+        while (from > 0 && std::isdigit(static_cast<unsigned char>(before[from - 1])) != 0) {
+            --from;
+        }
+        if (before.size() - from == 3 || before.size() - from == 4) {
+            return std::string(before.substr(from)) + " nm";
+        }
+    }
+    return {};
+}
 
 bool isComment(const DelimitedRow& row) {
     const std::string_view first = trimmed(row.cells.front());

@@ -152,6 +152,7 @@ PlateImport readSampleList(const DelimitedTable& table, const std::string& name,
     out.source = name;
     out.checksum = table.checksum;
     out.encoding = table.encoding;
+    out.sheet = table.sheet;
     out.separator = table.separator;
     out.decimal = table.numbers.decimal;
     out.isList = true;
@@ -162,7 +163,8 @@ PlateImport readSampleList(const DelimitedTable& table, const std::string& name,
     for (std::size_t r = 0; r < list.firstRow; ++r) {
         std::string line;
         for (const std::string& cell : table.rows[r].cells) {
-            line += (line.empty() ? "" : " ") + std::string(trimmed(cell));
+            const std::string_view text = trimmed(cell);
+            line += (line.empty() || text.empty() ? "" : " ") + std::string(text);
         }
         out.headings.push_back(line);
     }
@@ -176,7 +178,7 @@ PlateImport readSampleList(const DelimitedTable& table, const std::string& name,
         const std::string sample = list.names ? cellOf(row, *list.names) : std::string();
         if (!cell.value && !cell.text.empty()) {
             ImportWarning warning;
-            warning.message = name + ", line " + std::to_string(row.line) + ", cell " + std::to_string(cell.column) +
+            warning.message = placeText(table, name, row.line, cell.column) +
                               (sample.empty() ? "" : " (" + sample + ")") + ": \"" + cell.text +
                               "\" is not a number; the run is unusable.";
             warning.line = row.line;
@@ -214,25 +216,29 @@ Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::str
     if (!table) {
         return tl::unexpected(table.error());
     }
-    alignPlateHeadings(*table);
-    const auto headings = matrixHeadings(*table);
+    return readPlates(std::move(*table), name);
+}
+
+Result<std::vector<PlateImport>> readPlates(DelimitedTable table, const std::string& name) {
+    alignPlateHeadings(table);
+    const auto headings = matrixHeadings(table);
     if (headings.size() > 1) {
-        return readMatrices(*table, name, headings);
+        return readMatrices(table, name, headings);
     }
     std::vector<PlateImport> out;
     if (headings.empty()) {
-        const auto list = sampleListOf(*table);
-        const bool isNamed = list && isNameHeading(cellOf(table->rows[list->firstRow - 1], *list->names));
-        const bool hasWells = wellColumnOf(*table).has_value();
-        if (list && (!hasWells || (isNamed && *list->names == wellColumnOf(*table)))) {
+        const auto list = sampleListOf(table);
+        const bool isNamed = list && isNameHeading(cellOf(table.rows[list->firstRow - 1], *list->names));
+        const bool hasWells = wellColumnOf(table).has_value();
+        if (list && (!hasWells || (isNamed && *list->names == wellColumnOf(table)))) {
             for (const std::size_t column : list->values) {
-                out.push_back(readSampleList(*table, name, *list, column));
+                out.push_back(readSampleList(table, name, *list, column));
             }
             return out;
         }
-        const auto columns = hasWells ? readColumns(*table) : std::vector<std::size_t>();
+        const auto columns = hasWells ? readColumns(table) : std::vector<std::size_t>();
         for (const std::size_t column : columns.size() > 1 ? columns : std::vector<std::size_t>()) {
-            auto one = readOnePlate(*table, name, column);
+            auto one = readOnePlate(table, name, column);
             if (!one) {
                 return tl::unexpected(one.error());
             }
@@ -242,7 +248,7 @@ Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::str
             return out;
         }
     }
-    auto one = readOnePlate(*table, name);
+    auto one = readOnePlate(table, name);
     if (!one) {
         return tl::unexpected(one.error());
     }

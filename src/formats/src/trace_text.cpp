@@ -340,10 +340,11 @@ void addHeader(const DelimitedRow& row, char separator, FileContent& out) {
 
 Result<FileContent> readTraceText(std::istream& stream, const std::string& name, Progress& progress) {
     const auto table = readDelimited(stream, name, progress, kLimits);
-    if (!table) {
-        return tl::unexpected(table.error());
-    }
-    const std::vector<Block> blocks = blocksOf(*table);
+    return table ? readTraceTable(*table, name) : tl::unexpected(table.error());
+}
+
+Result<FileContent> readTraceTable(const DelimitedTable& table, const std::string& name) {
+    const std::vector<Block> blocks = blocksOf(table);
     if (blocks.empty()) {
         return fail("import.no-columns", name + " holds no two columns of numbers.",
                     "Check what parts the columns and the decimal sign.");
@@ -354,10 +355,10 @@ Result<FileContent> readTraceText(std::istream& stream, const std::string& name,
     for (const Block& block : blocks) {
         const std::size_t end = block.heading.value_or(block.units.value_or(block.from));
         for (; row < end; ++row) {
-            addHeader(table->rows[row], table->separator, out);
+            addHeader(table.rows[row], table.separator, out);
         }
         row = block.to;
-        if (auto read = BlockReader(*table, block, out).read(); !read) {
+        if (auto read = BlockReader(table, block, out).read(); !read) {
             return fail(read.error().code, name + ": " + read.error().message, read.error().advice);
         }
     }

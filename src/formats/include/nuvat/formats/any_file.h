@@ -2,6 +2,7 @@
 
 #include "nuvat/formats/file_content.h"
 #include "nuvat/formats/plate_file.h"
+#include "nuvat/formats/workbook.h"
 
 #include <filesystem>
 #include <variant>
@@ -15,8 +16,19 @@ using AnyContent = std::variant<FileContent, std::vector<PlateImport>>;
 /// from row to row, with others beside them.
 bool isTraceList(const std::vector<PlateImport>& plates);
 
-/// Reads a file by what its bytes say it is: JCAMP-DX, ANDI chromatography, mzML, mzML in gzip; else text, which holds
-/// plates, lists or traces.
+/// The bytes of a file. @return import.not-found, import.too-large, import.cancelled
+Result<std::string> readFileBytes(const std::filesystem::path& path, Progress& progress);
+
+/// What one sheet holds, as text would be understood. @param name of the file; @param checksum of its bytes
+Result<AnyContent> readSheet(const Workbook& workbook, const Sheet& sheet, const std::string& name,
+                             const std::string& checksum);
+/// What the visible sheets hold: the plates of all, or, where there are none, the traces; sheets with neither are named
+/// in a warning.
+/// @return the error of the first sheet when none holds anything
+Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum);
+
+/// Reads a file by what its bytes say it is: JCAMP-DX, ANDI chromatography, mzML, mzML in gzip, XLSX, ODS; else text.
+/// Text and sheets hold plates, lists or traces.
 /// @return import.not-found, read.not-yet for a format without a reader, or the error of its reader
 Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress);
 /// The same for bytes, and for a pasted block. @param name what it is called in sentences

@@ -26,9 +26,10 @@ struct DelimitedRow {
     std::vector<std::string> cells; ///< UTF-8, quotes removed, blanks kept
 };
 
-/// A CSV, TSV or pasted block as it stands, before anything is understood of it.
+/// A CSV, TSV, pasted block or sheet of a spreadsheet as it stands, before anything is understood of it.
 struct DelimitedTable {
-    std::string encoding;           ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"
+    std::string encoding;           ///< "UTF-8", "UTF-8 with BOM", "UTF-16", "Latin-1"; of a sheet "XLSX" or "ODS"
+    std::string sheet;              ///< its name, where the table is a sheet; lines are its rows then
     std::string checksum;           ///< FNV-1a 64 of the bytes, 16 hexadecimal digits
     char separator = ',';           ///< ',', ';', tab, or ' ' for runs of blanks
     NumberFormat numbers;           ///< decimal sign found

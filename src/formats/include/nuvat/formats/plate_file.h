@@ -37,7 +37,8 @@ struct PlateImport {
     std::vector<std::string> headings; ///< lines above the plate, as found
     std::vector<std::string> names;    ///< of the samples of a run list, one a row
     std::string readName;              ///< what was read, when the heading says so ("450 nm"); else empty
-    std::string encoding;
+    std::string encoding;              ///< as in DelimitedTable
+    std::string sheet;                 ///< of a spreadsheet, where it stands
     char separator = ',';
     char decimal = '.';
     std::vector<ImportWarning> warnings;
@@ -60,5 +61,7 @@ Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Pro
 /// @return one read or more, or the errors of readPlate
 Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::string& name, Progress& progress,
                                             const DelimitedLimits& limits = {});
+/// The same from a table that was cut already.
+Result<std::vector<PlateImport>> readPlates(DelimitedTable table, const std::string& name);
 
 } // namespace nuvat

@@ -11,5 +11,7 @@ namespace nuvat {
 /// longer or shorter than the others are refused, because values must not slide.
 /// @return the errors of readDelimited, or import.no-columns, import.ragged-row
 Result<FileContent> readTraceText(std::istream& stream, const std::string& name, Progress& progress);
+/// The same from a table that was cut already.
+Result<FileContent> readTraceTable(const DelimitedTable& table, const std::string& name);
 
 } // namespace nuvat
