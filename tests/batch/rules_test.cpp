@@ -2,6 +2,7 @@
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/batch/working.h"
+#include "nuvat/core/stats/best_subset.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "replicate_rules.h"
 #include "support/every_command.h"

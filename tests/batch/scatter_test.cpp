@@ -3,6 +3,7 @@
 
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
+#include "nuvat/core/stats/best_subset.h"
 #include "nuvat/core/stats/distributions.h"
 #include "replicate_rules.h"
 #include "support/sample_batch.h"

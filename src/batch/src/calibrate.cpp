@@ -1,3 +1,4 @@
+#include "nuvat/core/stats/best_subset.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "replicate_rules.h"
 #include "stages.h"

@@ -16,8 +16,10 @@
 #include "nuvat/workflow/session.h"
 #include "options.h"
 #include "peaks_command.h"
+#include "potency_command.h"
 #include "read_command.h"
 #include "report_process.h"
+#include "sample_commands.h"
 #include "solve_command.h"
 #include "stats_command.h"
 
@@ -217,17 +219,24 @@ const std::vector<BatchCommand>& batchCommands() {
 }
 
 using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
-constexpr std::array<std::pair<std::string_view, ColumnCommand>, 11> kColumnCommands{{{"fit", fitCommand},
-                                                                                      {"peaks", peaksCommand},
-                                                                                      {"line", lineCommand},
-                                                                                      {"addition", additionCommand},
-                                                                                      {"normalise", normaliseCommand},
-                                                                                      {"convert", convertCommand},
-                                                                                      {"stats", statsCommand},
-                                                                                      {"compare", compareCommand},
-                                                                                      {"detect", detectCommand},
-                                                                                      {"solve", solveCommand},
-                                                                                      {"read", readCommand}}};
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 17> kColumnCommands{
+    {{"fit", fitCommand},
+     {"peaks", peaksCommand},
+     {"line", lineCommand},
+     {"addition", additionCommand},
+     {"normalise", normaliseCommand},
+     {"convert", convertCommand},
+     {"potency", potencyCommand},
+     {"combine", combineCommand},
+     {"decide", decideCommand},
+     {"control-percent", controlPercentCommand},
+     {"best", bestCommand},
+     {"polish", polishCommand},
+     {"stats", statsCommand},
+     {"compare", compareCommand},
+     {"detect", detectCommand},
+     {"solve", solveCommand},
+     {"read", readCommand}}};
 
 int dispatch(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
     if (arguments.empty()) {

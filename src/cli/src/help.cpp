@@ -138,6 +138,47 @@ Peaks are numbered from 1 in the order of the file. Factors multiply areas.
     Help{"convert", "a value in another unit, as JSON",
          R"(nuvat-cli convert --from UNIT --to UNIT [--value V] [--molar-mass G-PER-MOL]
 )"},
+    Help{"potency", "potency of a preparation against a reference, by parallel curves, as JSON",
+         R"(nuvat-cli potency --in DATA.csv --reference NAME [--test NAME] [--group group] [--x x] [--y y]
+                  [--model 4pl|line] [--weight W] [--weight-floor S] [--confidence 0.95] [--alpha 0.05]
+
+  --group COL        says to which preparation a line belongs; --test where there are more than two
+  --model 4pl        four-parameter curves with both asymptotes and the slope in common
+          line       straight lines over ln(dose) with the slope in common
+  --weight W         none, 1/x, 1/x2, 1/y, 1/y2, 1/s2, by the observed responses
+  --alpha A          curves are not parallel where the F test has p below it
+)"},
+    Help{"combine", "several dilutions of one sample taken together, as JSON",
+         R"(nuvat-cli combine --in DATA.csv --range LOW:HIGH [--factor factor] [--value value] [--se se]
+
+A line a dilution: its factor, what was measured in it, the standard error of that. Lines are numbered from 1.
+)"},
+    Help{"decide", "values against decision limits or a cut-off from negatives, as JSON",
+         R"(nuvat-cli decide --in DATA.csv [--value value] [--se COL] [--df COL] [--confidence 0.95]
+                 --limit L[,L...] [--names a,b,...]
+nuvat-cli decide --in DATA.csv [--value value] [--se COL]
+                 --negatives FILE [--negatives-value COL] [--k 3] [--grey LOW:HIGH]
+
+  --limit        limits that rise; a value equal to one is below it
+  --names        of the classes, one more than limits
+  --negatives    negative samples: the cut-off is their mean + k SD
+  --grey         zone of the index (value/cut-off) that is borderline, ends included
+)"},
+    Help{"control-percent", "samples in percent of a control, with intervals, as JSON",
+         R"(nuvat-cli control-percent --in DATA.csv [--group group] [--value response] [--control control]
+                          [--blank blank] [--confidence 0.95]
+)"},
+    Help{"best", "the best n of some replicates, as JSON",
+         R"(nuvat-cli best --in DATA.csv --n N [--value COL]
+
+Of all subsets of N the one with the smallest standard deviation; of equal ones that which comes first.
+)"},
+    Help{"polish", "row and column effects of a plate by median polish, as JSON",
+         R"(nuvat-cli polish --in PLATE.csv [--iterations N]
+
+Ends when the sum of absolute residuals changes by less than 1 % or after 10 rounds; with --iterations only when it
+changes by less than 1e-12 of itself, or after N rounds.
+)"},
 };
 
 constexpr std::string_view kFitMore = R"(
@@ -160,7 +201,7 @@ Reading off and what comes out:
 
 std::string overview() {
     std::string out = "nuvat-cli: what the window computes, from the command line\n\n";
-    constexpr std::size_t kWidth = 12;
+    constexpr std::size_t kWidth = 17;
     for (const Help& help : kHelp) {
         out += "  nuvat-cli " + std::string(help.command) + std::string(kWidth - help.command.size(), ' ') +
                std::string(help.line) + "\n";
