@@ -17,11 +17,6 @@ struct Points {
     std::vector<double> added, response;
 };
 
-Result<std::vector<double>> column(const ColumnTable& table, const std::string& heading) {
-    const auto found = table.find(heading);
-    return found ? table.column(*found) : Result<std::vector<double>>(tl::unexpected(found.error()));
-}
-
 /// What is added in the unit of a concentration of the sample as it was before: v*C/V0; the response as it were without
 /// dilution: y*(V0+v)/V0.
 Result<Points> readPoints(const Options& options) {
@@ -29,8 +24,8 @@ Result<Points> readPoints(const Options& options) {
     if (!table) {
         return tl::unexpected(table.error());
     }
-    auto added = column(*table, options.text("--x", "added"));
-    auto response = column(*table, options.text("--y", "response"));
+    auto added = columnOf(*table, options.text("--x", "added"));
+    auto response = columnOf(*table, options.text("--y", "response"));
     if (!added || !response) {
         return tl::unexpected(!added ? added.error() : response.error());
     }
@@ -103,12 +98,7 @@ Result<Json> answer(const std::vector<std::string>& arguments) {
 } // namespace
 
 int additionCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const auto json = answer(arguments);
-    if (!json) {
-        return refuse(out, err, json.error());
-    }
-    printJson(out, *json);
-    return 0;
+    return printAnswer(out, err, answer(arguments));
 }
 
 } // namespace nuvat

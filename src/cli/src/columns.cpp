@@ -125,6 +125,19 @@ int refuse(std::ostream& out, std::ostream& err, const Error& error) {
     return status;
 }
 
+int printAnswer(std::ostream& out, std::ostream& err, const Result<Json>& answer) {
+    if (!answer) {
+        return refuse(out, err, answer.error());
+    }
+    printJson(out, *answer);
+    return 0;
+}
+
+Result<std::vector<double>> columnOf(const ColumnTable& table, const std::string& heading) {
+    const auto found = table.find(heading);
+    return found ? table.column(*found) : Result<std::vector<double>>(tl::unexpected(found.error()));
+}
+
 Json optionalNumber(const std::optional<double>& value) {
     return value ? Json(*value) : Json(nullptr);
 }

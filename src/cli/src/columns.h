@@ -64,11 +64,15 @@ private:
     int m_lastPercent = -1;
     std::chrono::steady_clock::time_point m_begin;
 };
+/// Prints what a command answers, or refuses. @return the exit status
+int printAnswer(std::ostream& out, std::ostream& err, const Result<Json>& answer);
 /// A number, or null.
 Json optionalNumber(const std::optional<double>& value);
 
 /// Reads a CSV or TSV with headings. @param wanted those that will be asked for, as in ColumnTable::read
 /// @return import.not-found or the errors of ColumnTable::read
 Result<ColumnTable> readColumns(const std::string& path, const std::vector<std::string>& wanted = {});
+/// The numbers under a heading.
+Result<std::vector<double>> columnOf(const ColumnTable& table, const std::string& heading);
 
 } // namespace nuvat

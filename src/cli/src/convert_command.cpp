@@ -36,12 +36,7 @@ Result<Json> answer(const std::vector<std::string>& arguments) {
 } // namespace
 
 int convertCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const auto json = answer(arguments);
-    if (!json) {
-        return refuse(out, err, json.error());
-    }
-    printJson(out, *json);
-    return 0;
+    return printAnswer(out, err, answer(arguments));
 }
 
 } // namespace nuvat

@@ -17,11 +17,6 @@ struct Preparations {
     PotencyData data() const { return {dose, response, isTest, weights}; }
 };
 
-Result<std::vector<double>> columnOf(const ColumnTable& table, const std::string& heading) {
-    const auto found = table.find(heading);
-    return found ? table.column(*found) : Result<std::vector<double>>(tl::unexpected(found.error()));
-}
-
 Result<Preparations> readPreparations(const Options& options) {
     const auto table = readColumns(options.text("--in"));
     if (!table) {
@@ -179,12 +174,7 @@ Result<Json> answer(const std::vector<std::string>& arguments) {
 } // namespace
 
 int potencyCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const auto json = answer(arguments);
-    if (!json) {
-        return refuse(out, err, json.error());
-    }
-    printJson(out, *json);
-    return 0;
+    return printAnswer(out, err, answer(arguments));
 }
 
 } // namespace nuvat

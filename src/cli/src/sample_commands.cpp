@@ -20,11 +20,6 @@ namespace {
 
 constexpr double kAny = std::numeric_limits<double>::max();
 
-Result<std::vector<double>> columnOf(const ColumnTable& table, const std::string& heading) {
-    const auto found = table.find(heading);
-    return found ? table.column(*found) : Result<std::vector<double>>(tl::unexpected(found.error()));
-}
-
 Json pairJson(const std::optional<std::pair<double, double>>& pair) {
     return pair ? Json{pair->first, pair->second} : Json(nullptr);
 }
@@ -37,17 +32,6 @@ Json linesJson(std::vector<std::size_t> indexes) {
         out.push_back(i + 1);
     }
     return out;
-}
-
-using Answer = Result<Json> (*)(const std::vector<std::string>& arguments);
-
-int run(Answer answer, const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    const auto json = answer(arguments);
-    if (!json) {
-        return refuse(out, err, json.error());
-    }
-    printJson(out, *json);
-    return 0;
 }
 
 Result<Json> combine(const std::vector<std::string>& arguments) {
@@ -385,23 +369,23 @@ Result<Json> polish(const std::vector<std::string>& arguments) {
 } // namespace
 
 int combineCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    return run(combine, arguments, out, err);
+    return printAnswer(out, err, combine(arguments));
 }
 
 int decideCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    return run(decideAnswer, arguments, out, err);
+    return printAnswer(out, err, decideAnswer(arguments));
 }
 
 int controlPercentCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    return run(controlPercent, arguments, out, err);
+    return printAnswer(out, err, controlPercent(arguments));
 }
 
 int bestCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    return run(best, arguments, out, err);
+    return printAnswer(out, err, best(arguments));
 }
 
 int polishCommand(const std::vector<std::string>& arguments, std::ostream& out, std::ostream& err) {
-    return run(polish, arguments, out, err);
+    return printAnswer(out, err, polish(arguments));
 }
 
 } // namespace nuvat
