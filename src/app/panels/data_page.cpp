@@ -1,11 +1,14 @@
 #include "panels/data_page.h"
 
+#include "jobs/job.h"
 #include "models/columns_model.h"
+#include "nuvat/batch/plate_effects.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
 #include "widgets/carrier_view.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
+#include "widgets/effects_picture.h"
 #include "widgets/heat_scale.h"
 
 #include <algorithm>
@@ -56,8 +59,9 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
     auto* factsCard = makeFacts();
     bottom->addWidget(readingsCard, 5);
     bottom->addWidget(factsCard, 3);
-    readingsCard->setFixedHeight(186);
-    factsCard->setFixedHeight(186);
+    constexpr int kBottom = 196;
+    readingsCard->setFixedHeight(kBottom);
+    factsCard->setFixedHeight(kBottom);
     full->addLayout(bottom);
     outer->addWidget(m_full, 1);
 
@@ -147,6 +151,18 @@ QWidget* DataPage::makeFacts() {
     m_unusable->setObjectName(QStringLiteral("readingUnusable"));
     factsCard->body()->addWidget(m_facts);
     factsCard->body()->addWidget(m_unusable);
+    m_effectsWords = makeLabel({}, "value", factsCard);
+    m_effectsWords->setWordWrap(true);
+    m_effectsWords->setObjectName(QStringLiteral("readingEffects"));
+    m_effectsWords->setToolTip(
+        tr("Median polish of the unknowns' responses; tested by exchanging the places of the samples at random. "
+           "Samples that stand in the order of their content look like an effect."));
+    m_effectsLargest = makeLabel({}, "mute", factsCard);
+    m_effectsLargest->setWordWrap(true);
+    m_effects = new EffectsPicture(factsCard);
+    factsCard->body()->addWidget(m_effectsWords);
+    factsCard->body()->addWidget(m_effectsLargest);
+    factsCard->body()->addWidget(m_effects, 1);
     factsCard->body()->addStretch();
     return factsCard;
 }
@@ -200,6 +216,7 @@ void DataPage::refresh() {
         m_scale->setRange(range->first, range->second);
         m_plate->setScale({}, {});
     }
+    refreshEffects();
     const Reading* reading = shownReading();
     const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
     if (grid == nullptr || !range) {
@@ -209,7 +226,7 @@ void DataPage::refresh() {
     }
     const auto numbers = std::count_if(grid->wells.begin(), grid->wells.end(), [](const auto& w) { return w.value; });
     m_facts->setText(
-        tr("%1 of %2 with a number, from %3 to %4.")
+        tr("%1 of %2 with a number, %3 to %4")
             .arg(numbers)
             .arg(text(countOfPlaces(batch, std::vector<Place>(grid->wells.size(), {0, 0, reading->slot.carrier}))))
             .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
@@ -225,8 +242,50 @@ void DataPage::refresh() {
             break;
         }
     }
-    m_unusable->setText((lines.isEmpty() ? tr("Everything that was read is usable.") : lines.join(u'\n')) +
-                        tr("\nChecksum of the file: %1").arg(text(reading->checksum)));
+    m_unusable->setText(lines.isEmpty() ? tr("Everything that was read is usable.") : lines.join(u'\n'));
+    m_facts->setToolTip(tr("Checksum of the file: %1").arg(text(reading->checksum)));
+}
+
+/// Exchanging places takes a while on a large plate, so it is done beside the window, and only for other values.
+void DataPage::refreshEffects() {
+    std::vector<PlacedValue> values =
+        unknownsOn(m_workspace.batch(), m_workspace.evaluation(), m_workspace.carrierNumber());
+    const bool isPlate = m_workspace.carrier().kind == CarrierKind::Plate && !values.empty();
+    m_effectsWords->setVisible(isPlate);
+    m_effects->setVisible(isPlate && m_effects->hasEffects());
+    m_effectsLargest->setVisible(m_effects->isVisibleTo(this));
+    if (values == m_effectsOf) {
+        return;
+    }
+    m_effectsOf = std::move(values);
+    if (m_effectsJob) {
+        m_effectsJob->cancel();
+    }
+    if (!isPlate) {
+        showEffects(std::nullopt);
+        return;
+    }
+    using Found = std::optional<PositionEffects>;
+    const Carrier carrier = m_workspace.carrier();
+    m_effectsJob = runJob<Found>(
+        this,
+        [of = m_effectsOf, carrier](Progress&) -> Result<Found> {
+            return positionEffects(of, carrier.rows, carrier.columns);
+        },
+        [this, of = m_effectsOf](Result<Found> found) {
+            if (found && of == m_effectsOf) { // else another answer follows
+                showEffects(*found);
+            }
+        });
+}
+
+void DataPage::showEffects(const std::optional<PositionEffects>& effects) {
+    m_effects->setEffects(effects);
+    m_effects->setVisible(effects.has_value());
+    m_effectsLargest->setVisible(effects.has_value());
+    m_effectsLargest->setText(effects ? shown(largestEffects(*effects)) : QString());
+    m_effectsWords->setText(effects ? shown(sentence(*effects))
+                                    : tr("Too few unknowns to tell effects of rows, columns and the edge."));
 }
 
 std::vector<PageAction> DataPage::actions() {

@@ -1,6 +1,9 @@
 #pragma once
 
+#include "nuvat/core/stats/position_effects.h"
 #include "panels/page.h"
+
+#include <memory>
 
 class QLabel;
 
@@ -9,8 +12,10 @@ namespace nuvat {
 class Choice;
 class ColumnsModel;
 class DataTable;
+class EffectsPicture;
 class HeatScale;
 class CarrierView;
+class SharedProgress;
 
 /// What the instrument gave: the plate as heat map and numbers, the readings of the batch, what of it is unusable.
 class DataPage : public Page {
@@ -33,12 +38,19 @@ private:
     void nextUnusable();
     void cycleShow();
     void refresh() override;
+    void refreshEffects();
+    void showEffects(const std::optional<PositionEffects>& effects);
     const Reading* shownReading() const;
     CarrierView* m_plate;
     Choice* m_show;
     HeatScale* m_scale;
     QLabel* m_facts;
     QLabel* m_unusable;
+    QLabel* m_effectsWords;
+    QLabel* m_effectsLargest;
+    EffectsPicture* m_effects;
+    std::vector<PlacedValue> m_effectsOf; ///< what the effects shown are those of
+    std::shared_ptr<SharedProgress> m_effectsJob;
     ColumnsModel* m_readings;
     DataTable* m_readingsTable;
     QWidget* m_empty;
