@@ -1,5 +1,6 @@
 // Roles without a key of their own, further dilutions and anchors, with real clicks, drags and keys.
 #include "kinds/plate/plate_view.h"
+#include "panels/working_panel.h"
 #include "plots/curve_plot.h"
 #include "widgets/data_table.h"
 #include "window_fixture.h"
@@ -93,6 +94,18 @@ TEST_F(Roles, SelectedWellsBecomeFurtherDilutions) {
     EXPECT_NE(m_workspace->batch().dilution({Role::Unknown, 1}), 50);
     clickChain(ChainPage::Results);
     EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U01.2"), QStringLiteral("Dilution")), QStringLiteral("× 50"));
+    // What both dilutions say together stands below the table and in the working of either.
+    EXPECT_TRUE(
+        words("resultsCombined").startsWith(QString::fromStdString(fullName(m_workspace->batch(), {Role::Unknown, 1}))))
+        << words("resultsCombined").toStdString();
+    m_workspace->selectGroup({Role::Unknown, 1, 2});
+    settle();
+    EXPECT_TRUE(m_window->panel()->plainText().contains(QStringLiteral("Dilutions taken together")));
+    triggerAction("edit.undo");
+    clickChain(ChainPage::Layout);
+    triggerAction("edit.undo");
+    clickChain(ChainPage::Results);
+    EXPECT_FALSE(isOnScreen("resultsCombined"));
 }
 
 TEST_F(Roles, TheSelectedLevelIsMadeAnAnchor) {

@@ -5,6 +5,8 @@
 #include "support/sample_batch.h"
 #include "support/wells.h"
 
+#include <algorithm>
+#include <cmath>
 #include <gtest/gtest.h>
 
 namespace nuvat {
@@ -171,6 +173,61 @@ TEST(Preparations, HaveADilutionAndAResultOfTheirOwn) {
     ASSERT_FALSE(wrong);
     EXPECT_EQ(wrong.error().code, "layout.dilution");
     EXPECT_FALSE(setDilution(document.batch(), {Role::Qc, 1}, 2));
+}
+
+/// U02's wells hold the second dilution of U01 (content 20), by a factor that makes `times` of it; dilutions are known
+/// to 2 %.
+Document withSecondDilution(double times) {
+    Document document = test::sampleDocument();
+    auto command = addPreparations(document.batch(), {wellOf(2, 0), wellOf(2, 1)}, 2, Direction::Across);
+    EXPECT_TRUE(command && document.apply(*command));
+    command = setDilution(document.batch(), {Role::Unknown, 1, 2}, times / test::sampleTruth()[1]);
+    EXPECT_TRUE(command && document.apply(*command));
+    return document;
+}
+
+const CriterionResult* criterion(const AnalyteEvaluation& evaluation, const std::string& key) {
+    const auto found = std::ranges::find(evaluation.criteria, key, &CriterionResult::key);
+    return found == evaluation.criteria.end() ? nullptr : &*found;
+}
+
+TEST(Preparations, ThatAgreeAreTakenTogether) {
+    const Batch batch =
+        test::withMethod(withSecondDilution(20.25).batch(), [](Method& m) { m.dilutionRelativeSe = 0.02; });
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    ASSERT_EQ(evaluation.combined.size(), 1u) << "one sample has several";
+    const CombinedSample& one = evaluation.combined[0];
+    EXPECT_EQ(one.found.reported.size(), 2u);
+    EXPECT_NEAR(one.value.value_or(0), 20.12, 0.02) << "of 20 and 20.25, the smaller weighs more";
+    EXPECT_NEAR(one.se.value_or(0), 20.12 * 0.02 / std::sqrt(2), 0.002) << "the curve of the sample has no scatter";
+    EXPECT_EQ(evaluation.combinedOf({Role::Unknown, 1, 2}), &one);
+    EXPECT_EQ(evaluation.combinedOf({Role::Unknown, 3}), nullptr);
+    ASSERT_NE(criterion(evaluation, "dilutions"), nullptr);
+    EXPECT_EQ(criterion(evaluation, "dilutions")->outcome, Outcome::Pass);
+    EXPECT_EQ(criterion(evaluation, "dilutions")->foundText, "1 of 1");
+    const std::string text = combinedText(batch, evaluation, one);
+    EXPECT_NE(text.find("from × 2.25 and × 5"), std::string::npos) << text;
+    const Working working = workingOf(batch, evaluation, Assignment{Role::Unknown, 1});
+    EXPECT_TRUE(std::ranges::any_of(working.steps,
+                                    [](const WorkingStep& step) { return step.title == "Dilutions taken together"; }));
+    EXPECT_EQ(criterion(evaluateAnalyte(test::sampleDocument().batch()), "dilutions"), nullptr)
+        << "nothing to judge where no sample has several";
+}
+
+TEST(Preparations, ThatRiseWithDilutionAreToBeReviewed) {
+    const Batch batch =
+        test::withMethod(withSecondDilution(200).batch(), [](Method& m) { m.dilutionRelativeSe = 0.02; });
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    const CombinedSample& one = evaluation.combined.at(0);
+    EXPECT_TRUE(one.found.hasHook);
+    EXPECT_FALSE(one.value);
+    const CriterionResult* found = criterion(evaluation, "dilutions");
+    ASSERT_NE(found, nullptr);
+    EXPECT_EQ(found->outcome, Outcome::Review);
+    EXPECT_EQ(found->places.size(), 4u);
+    EXPECT_TRUE(evaluation.result({Role::Unknown, 1})->needsReview);
+    EXPECT_FALSE(evaluation.result({Role::Unknown, 1, 2})->remark.empty());
+    EXPECT_TRUE(evaluation.result({Role::Unknown, 1})->result) << "each dilution keeps its own result";
 }
 
 TEST(Preparations, TakePartInIncrementalEvaluation) {

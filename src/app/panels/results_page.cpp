@@ -164,6 +164,7 @@ QLayout* ResultsPage::makeSummary() {
     auto* countsCard = new Card(tr("Unknowns"), this);
     m_counts = makeLabel({}, "value", countsCard);
     m_counts->setObjectName(QStringLiteral("resultCounts"));
+    m_counts->setWordWrap(true);
     countsCard->body()->addWidget(m_counts);
     countsCard->body()->addStretch();
     auto* batchCard = new Card(tr("Batch"), this);
@@ -171,8 +172,14 @@ QLayout* ResultsPage::makeSummary() {
     m_batch->setWordWrap(true);
     batchCard->body()->addWidget(m_batch);
     batchCard->body()->addStretch();
-    bottom->addWidget(countsCard, 3);
-    bottom->addWidget(batchCard, 2);
+    m_combinedCard = new Card(tr("Dilutions taken together"), this);
+    m_combined = addScrollingText(*m_combinedCard, QStringLiteral("resultsCombined"));
+    constexpr int kHighest = 132; // the table is the page
+    for (QWidget* card :
+         {static_cast<QWidget*>(countsCard), static_cast<QWidget*>(m_combinedCard), static_cast<QWidget*>(batchCard)}) {
+        card->setMaximumHeight(kHighest);
+        bottom->addWidget(card, card == m_combinedCard ? 4 : 3);
+    }
     return bottom;
 }
 
@@ -250,6 +257,12 @@ void ResultsPage::refresh() {
                                                       .arg(shown(formatFigures(*range.lloq, 3)),
                                                            shown(formatFigures(*range.uloq, 3)), text(unitName))
                                                 : QString()));
+    QStringList together;
+    for (const CombinedSample& sample : m_workspace.evaluation().combined) {
+        together << shown(combinedText(m_workspace.batch(), m_workspace.evaluation(), sample));
+    }
+    m_combinedCard->setVisible(!together.isEmpty());
+    m_combined->setText(together.join(u'\n'));
     m_batch->setText(text(verdictSentence(m_workspace.batch(), m_workspace.wholeEvaluation())));
 }
 

@@ -9,6 +9,7 @@ class QPushButton;
 
 namespace nuvat {
 
+class Card;
 class DataTable;
 
 /// Results by sample: response, read-off, CV, dilution, result with interval, status.
@@ -39,6 +40,8 @@ private:
     DataTable* m_table;
     QLabel* m_counts;
     QLabel* m_batch;
+    Card* m_combinedCard;
+    QLabel* m_combined;
     QLabel* m_empty;
 };
 

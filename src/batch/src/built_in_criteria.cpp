@@ -258,6 +258,45 @@ CriterionResult sampleScatter(const Batch& batch, AnalyteEvaluation& evaluation)
     return out;
 }
 
+/// Dilutions of one sample that say different things.
+CriterionResult dilutionsAgree(const Batch& batch, AnalyteEvaluation& evaluation) {
+    CriterionResult out;
+    out.key = "dilutions";
+    out.title = "Dilutions agree";
+    out.limitText = "within ±20 % of their mean, chi-squared p above 1 %, no rise with dilution";
+    out.why = "A result that changes with dilution is not the sample's alone: a hook or the matrix takes part in it.";
+    out.isFloor = true;
+    std::size_t judged = 0;
+    std::vector<std::string> outside;
+    for (const CombinedSample& sample : evaluation.combined) {
+        if (sample.dilutions.size() < 2) {
+            continue;
+        }
+        ++judged;
+        if (!sample.hasDoubt()) {
+            continue;
+        }
+        const std::string why = sample.found.warnings.empty() ? std::string("Its dilutions differ by more than chance.")
+                                                              : sample.found.warnings.front();
+        outside.push_back(shortName(batch, {Role::Unknown, sample.sample}) + ": " + why);
+        for (SampleResult& result : evaluation.results) {
+            if (result.group.role == Role::Unknown && result.group.number == sample.sample) {
+                result.needsReview = true;
+                result.remark = result.remark.empty() ? why : result.remark;
+                addPlaces(evaluation, result.group, out.places);
+            }
+        }
+    }
+    if (judged == 0) {
+        return out;
+    }
+    out.foundText = std::to_string(judged - outside.size()) + " of " + std::to_string(judged);
+    out.used = static_cast<double>(judged - outside.size()) / static_cast<double>(judged);
+    out.outcome = outside.empty() ? Outcome::Pass : Outcome::Review;
+    out.where = joined(outside);
+    return out;
+}
+
 CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "replicates";
@@ -330,6 +369,9 @@ std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluati
         criteria.push_back(unknownCv(batch, evaluation));
     }
     criteria.push_back(sampleScatter(batch, evaluation));
+    if (!evaluation.combined.empty()) {
+        criteria.push_back(dilutionsAgree(batch, evaluation));
+    }
     criteria.push_back(replicatesUsable(batch, evaluation));
     if (limits.isBlankBelowLloq) {
         criteria.push_back(blankBelowLloq(batch, evaluation));

@@ -92,6 +92,13 @@ const SampleResult* AnalyteEvaluation::result(Assignment wanted) const {
     return findGroup(results, wanted);
 }
 
+const CombinedSample* AnalyteEvaluation::combinedOf(Assignment wanted) const {
+    const auto found = std::find_if(combined.begin(), combined.end(), [&](const CombinedSample& one) {
+        return wanted.role == Role::Unknown && one.sample == wanted.number;
+    });
+    return found == combined.end() ? nullptr : &*found;
+}
+
 const AnalyteEvaluation* Evaluation::find(int number, int carrier) const {
     for (const AnalyteEvaluation& one : analytes) {
         if (one.analyte == number && (carrier == 0 || one.carrier == 0 || one.carrier == carrier)) {
@@ -229,6 +236,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     }
     memory.keepOnly(*evaluation.index);
     testScatter(evaluation, scatter);
+    combineSamples(batch, evaluation);
     applyCriteria(batch, evaluation);
     return evaluation;
 }

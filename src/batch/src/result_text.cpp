@@ -61,4 +61,23 @@ std::string resultText(const SampleResult& result, const Range& range) {
     return "not defined";
 }
 
+std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample) {
+    std::string out = fullName(batch, {Role::Unknown, sample.sample}) + ": ";
+    if (!sample.value) {
+        return out + (sample.found.warnings.empty() ? std::string("No dilution is inside the range.")
+                                                    : sample.found.warnings.front());
+    }
+    const std::string unit = analyteOf(batch, evaluation).unit;
+    out += valueText(*sample.value, sample.low, sample.high) + (unit.empty() ? "" : " " + unit);
+    if (const std::string interval = intervalText(*sample.value, sample.low, sample.high); !interval.empty()) {
+        out += " (" + interval + ")";
+    }
+    std::string of;
+    for (const std::size_t i : sample.found.reported) {
+        const bool isLast = i == sample.found.reported.back();
+        of += (of.empty() ? "" : isLast ? " and " : ", ") + ("× " + formatNumber(batch.dilution(sample.dilutions[i])));
+    }
+    return out + " from " + of + (sample.hasDoubt() ? "; to be reviewed" : "");
+}
+
 } // namespace nuvat

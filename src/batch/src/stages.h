@@ -38,6 +38,9 @@ void addLines(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Results that are the responses themselves, with limits from the scatter of their replicates.
 void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation);
 
+/// Unknowns of several dilutions taken together: fills `combined`, and has those looked at that disagree.
+void combineSamples(const Batch& batch, AnalyteEvaluation& evaluation);
+
 /// What an uncertain blank adds to the response of samples on a carrier.
 struct BlankShare {
     double se = 0;

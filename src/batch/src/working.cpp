@@ -271,6 +271,30 @@ void addResult(const Batch& batch, const SampleResult& result, const AnalyteEval
     }
 }
 
+/// What the other dilutions of the sample say.
+void addCombined(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group, Working& working) {
+    const CombinedSample* sample = evaluation.combinedOf(group);
+    if (sample == nullptr) {
+        return;
+    }
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    WorkingStep step{"Dilutions taken together", {}, sample->value.has_value()};
+    for (std::size_t i = 0; i < sample->dilutions.size(); ++i) {
+        const bool isReported = std::ranges::find(sample->found.reported, i) != sample->found.reported.end();
+        step.lines.push_back("× " + formatNumber(batch.dilution(sample->dilutions[i])) + "  " +
+                             withUnit(formatFigures(sample->found.timesFactor[i], 4), analyte) +
+                             (isReported ? "" : ", left out"));
+    }
+    if (sample->value) {
+        step.lines.push_back("together " + withUnit(valueText(*sample->value, sample->low, sample->high), analyte));
+        step.lines.push_back(intervalText(*sample->value, sample->low, sample->high));
+    }
+    for (const std::string& warning : sample->found.warnings) {
+        step.lines.push_back(warning);
+    }
+    working.steps.push_back(step);
+}
+
 void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group, Working& working) {
     const auto level = std::find_if(evaluation.levels.begin(), evaluation.levels.end(),
                                     [&](const LevelValue& l) { return l.number == group.group.number; });
@@ -380,6 +404,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
     } else if (const SampleResult* result = evaluation.result(group); result != nullptr && evaluation.fit.isUsable()) {
         addReadOff(batch, *result, evaluation, working);
         addResult(batch, *result, evaluation, working);
+        addCombined(batch, evaluation, result->group, working);
     } else {
         working.steps.push_back({"No curve", {evaluation.fit.message}, false});
     }

@@ -158,6 +158,7 @@ Result<CombinedDilutions> combineDilutions(std::span<const Dilution> dilutions, 
     const double errors = -normalQuantile(normalCumulative(-2) / pairs);
     for (std::size_t k = 0; k + 1 < out.used.size(); ++k) {
         if (combining.rises(out.used[k], out.used[k + 1], errors)) {
+            out.hasHook = true;
             out.warnings.push_back(
                 "From the dilution by " + formatNumber(dilutions[out.used[k]].factor) + " to that by " +
                 formatNumber(dilutions[out.used[k + 1]].factor) +

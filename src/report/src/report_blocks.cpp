@@ -291,6 +291,14 @@ void addResults(Pages& pages, const Content& c) {
                  {shown(formatNumber(100 * c.batch.method.confidence)) + QStringLiteral(" % interval"), 66},
                  {QStringLiteral("Status"), 37, false}},
                 rows);
+    QStringList together;
+    for (const CombinedSample& sample : c.evaluation.combined) {
+        together << shown(combinedText(c.batch, c.evaluation, sample));
+    }
+    if (!together.isEmpty()) {
+        pages.title(QStringLiteral("Dilutions taken together"), 2 * kRow);
+        addSentences(pages, together);
+    }
     QStringList remarks;
     for (const SampleResult& r : c.evaluation.results) {
         if (!hasNominal(r.group.role) && !r.remark.empty()) {

@@ -189,6 +189,34 @@ std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) 
 
 namespace {
 
+/// Unknowns of several dilutions taken together.
+Json combinedJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    Json out = Json::array();
+    for (const CombinedSample& sample : evaluation.combined) {
+        Json dilutions = Json::array();
+        for (std::size_t i = 0; i < sample.dilutions.size(); ++i) {
+            dilutions.push_back(
+                {{"place", shortName(batch, sample.dilutions[i])},
+                 {"dilution", batch.dilution(sample.dilutions[i])},
+                 {"result", sample.found.timesFactor[i]},
+                 {"reported", std::ranges::find(sample.found.reported, i) != sample.found.reported.end()}});
+        }
+        out.push_back({{"sample", fullName(batch, {Role::Unknown, sample.sample})},
+                       {"place", shortName(batch, {Role::Unknown, sample.sample})},
+                       {"dilutions", std::move(dilutions)},
+                       {"agree", sample.found.agree},
+                       {"value", number(sample.value)},
+                       {"se", number(sample.se)},
+                       {"low", number(sample.low)},
+                       {"high", number(sample.high)},
+                       {"slope", number(sample.found.slope)},
+                       {"chiSquared", number(sample.found.chiSquared)},
+                       {"p", number(sample.found.p)},
+                       {"warnings", sample.found.warnings}});
+    }
+    return out;
+}
+
 Json criteriaJson(const Batch& batch, const std::vector<CriterionResult>& list) {
     Json out = Json::array();
     for (const CriterionResult& c : list) {
@@ -247,6 +275,7 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
         results.push_back(resultJson(batch, evaluation, r));
     }
     out["results"] = results;
+    out["combined"] = combinedJson(batch, evaluation);
     out["criteria"] = criteriaJson(batch, evaluation.criteria);
     out["verdict"] = name(evaluation.verdict);
     Json problems = Json::array();
@@ -275,7 +304,7 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
         1) { // a batch of one analyte has its keys at the top as well, as it had from the first version
         out["method"]["analyte"] = analytes[0]["analyte"];
         out["method"]["unit"] = analytes[0]["unit"];
-        for (const char* key : {"blank", "fit", "standards", "range", "results", "criteria", "problems"}) {
+        for (const char* key : {"blank", "fit", "standards", "range", "results", "combined", "criteria", "problems"}) {
             out[key] = analytes[0][key];
         }
     }

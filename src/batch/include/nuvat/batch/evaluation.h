@@ -5,6 +5,7 @@
 #include "nuvat/core/base/error.h"
 #include "nuvat/core/fit/standard_addition.h"
 #include "nuvat/core/stats/descriptive.h"
+#include "nuvat/core/stats/dilutions.h"
 
 #include <map>
 #include <memory>
@@ -136,6 +137,17 @@ struct SampleResult {
     std::string remark;                    ///< why, or what is missing, as a sentence
 };
 
+/// Several dilutions (preparations) of one unknown, taken together.
+struct CombinedSample {
+    int sample = 0;
+    std::vector<Assignment> dilutions; ///< those that are reported by themselves, by preparation
+    CombinedDilutions found;           ///< of them, in that order
+    /// Of those in found.reported, where there are two or more: what the readings say, together with the share of the
+    /// curve and a common blank, which is the same for all and not divided.
+    std::optional<double> value, se, low, high;
+    bool hasDoubt() const { return !found.agree || found.hasHook; }
+};
+
 /// Range of the curve, from where the method's range rule takes it.
 struct Range {
     std::optional<double> lloq;
@@ -198,7 +210,8 @@ struct AnalyteEvaluation {
     int shownSample = 0;                 ///< whose line standards, levels and fit are; 0: no standard addition
     Fit fit;
     Range range;
-    std::vector<SampleResult> results; ///< QCs, then unknowns
+    std::vector<SampleResult> results;    ///< QCs, then unknowns
+    std::vector<CombinedSample> combined; ///< unknowns with several preparations, by number
     std::vector<CriterionResult> criteria;
     Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
     std::vector<Problem> problems;
@@ -208,7 +221,8 @@ struct AnalyteEvaluation {
     const AdditionLine* shownLine() const;
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
-    std::size_t countCriteria(Outcome outcome) const; ///< without overridden ones
+    const CombinedSample* combinedOf(Assignment group) const; ///< nullptr where it has one preparation
+    std::size_t countCriteria(Outcome outcome) const;         ///< without overridden ones
     std::size_t countOverridden() const;
 };
 

@@ -48,6 +48,8 @@ std::string valueText(double x, const std::optional<double>& low, const std::opt
 std::string intervalTitle(IntervalMethod method);
 /// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not defined".
 std::string resultText(const SampleResult& result, const Range& range);
+/// "U03 Cider 12: 293 mg/L (288 to 298) from × 1 and × 10", or why nothing was combined.
+std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample);
 /// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "No result".
 std::string statusWord(const SampleResult& result);
 
