@@ -30,11 +30,16 @@ template<class F> std::vector<PlacedValue> changed(std::vector<PlacedValue> valu
     return values;
 }
 
+std::optional<PositionEffects> effectsOf(std::span<const PlacedValue> values) {
+    NoProgress progress;
+    return positionEffects(values, 8, 12, progress);
+}
+
 TEST(PositionEffects, FalseAlarmsStayUnderFivePercent) {
     int alarms = 0, rows = 0;
     constexpr int kPlates = 200;
     for (unsigned seed = 1; seed <= kPlates; ++seed) {
-        const auto found = positionEffects(pairs(seed), 8, 12);
+        const auto found = effectsOf(pairs(seed));
         ASSERT_TRUE(found);
         alarms += found->isFound() ? 1 : 0;
         rows += found->row.p < 0.05 ? 1 : 0;
@@ -47,15 +52,12 @@ TEST(PositionEffects, WhatIsPlantedIsFound) {
     int rows = 0, columns = 0, edges = 0;
     constexpr int kPlates = 20;
     for (unsigned seed = 1; seed <= kPlates; ++seed) {
-        const auto row =
-            positionEffects(changed(pairs(seed), [](auto& one) { return one.row == 7 ? 0.5 : 1.0; }), 8, 12);
+        const auto row = effectsOf(changed(pairs(seed), [](auto& one) { return one.row == 7 ? 0.5 : 1.0; }));
         rows += row->isFound() && row->row.index == 7u && row->row.percent < -20 ? 1 : 0;
-        const auto column =
-            positionEffects(changed(pairs(seed), [](auto& one) { return one.column >= 10 ? 1.7 : 1.0; }), 8, 12);
+        const auto column = effectsOf(changed(pairs(seed), [](auto& one) { return one.column >= 10 ? 1.7 : 1.0; }));
         columns += column->isFound() && *column->column.index >= 10u && column->column.percent > 20 ? 1 : 0;
-        const auto edge = positionEffects(
-            changed(pairs(seed), [](auto& one) { return one.row % 7 == 0 || one.column % 11 == 0 ? 1.5 : 1.0; }), 8,
-            12);
+        const auto edge = effectsOf(
+            changed(pairs(seed), [](auto& one) { return one.row % 7 == 0 || one.column % 11 == 0 ? 1.5 : 1.0; }));
         edges += edge->isFound() && edge->edge->percent > 20 && edge->edge->p < 0.05 ? 1 : 0;
     }
     EXPECT_GE(rows, 12) << "half the signal in a row of six samples whose contents scatter by a third";
@@ -68,7 +70,7 @@ TEST(PositionEffects, PercentsAreThoseOfThePlate) {
     for (int i = 0; i < 96; ++i) {
         values.push_back({i / 12, i % 12, i / 12 == 2 ? 110.0 : 100.0, i});
     }
-    const auto found = positionEffects(values, 8, 12);
+    const auto found = effectsOf(values);
     ASSERT_TRUE(found);
     EXPECT_EQ(found->row.index, 2u);
     EXPECT_NEAR(found->row.percent, 10, 1e-12);
@@ -79,11 +81,11 @@ TEST(PositionEffects, PercentsAreThoseOfThePlate) {
 
 TEST(PositionEffects, TooLittleIsNotJudged) {
     const auto values = pairs(1);
-    EXPECT_FALSE(positionEffects(std::span(values).first(14), 8, 12)) << "seven samples";
-    EXPECT_FALSE(positionEffects(std::span(values).first(24), 8, 12)) << "two rows";
-    EXPECT_TRUE(positionEffects(std::span(values).first(36), 8, 12));
-    EXPECT_FALSE(positionEffects({}, 8, 12));
-    const auto first = positionEffects(values, 8, 12), again = positionEffects(values, 8, 12);
+    EXPECT_FALSE(effectsOf(std::span(values).first(14))) << "seven samples";
+    EXPECT_FALSE(effectsOf(std::span(values).first(24))) << "two rows";
+    EXPECT_TRUE(effectsOf(std::span(values).first(36)));
+    EXPECT_FALSE(effectsOf({}));
+    const auto first = effectsOf(values), again = effectsOf(values);
     EXPECT_EQ(first->p, again->p);
 }
 

@@ -15,12 +15,17 @@ class Page;
 /// What a page shows of places.
 enum class ViewMode { Heat, Number, HeatAndNumber, Roles, Responses };
 
+/// What heat and numbers of a plate stand for: what was read (as the analyte's rule takes it), the corrected response,
+/// what the curve says, the CV of the replicate group, or how the result stands.
+enum class PlateQuantity { Reading, Response, Concentration, Cv, Status };
+
 /// What a page shows of one kind: a widget that selects places, paints roles and takes the keys as every other does.
 class KindView {
 public:
     virtual ~KindView() = default;
     virtual QWidget* widget() = 0;
     virtual void setMode(ViewMode) {}
+    virtual void setQuantity(PlateQuantity) {}
     /// Ends of the heat scale; absent: the lowest and highest value that is shown.
     virtual void setScale(std::optional<double> low, std::optional<double> high) = 0;
     /// Lowest and highest value that is shown, or nothing.

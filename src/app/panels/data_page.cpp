@@ -1,6 +1,7 @@
 #include "panels/data_page.h"
 
 #include "jobs/job.h"
+#include "kinds/plate/plate_values.h"
 #include "models/columns_model.h"
 #include "nuvat/batch/plate_effects.h"
 #include "nuvat/core/base/number.h"
@@ -70,7 +71,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
 
     connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
         m_plate->setMode(index == 0 ? ViewMode::HeatAndNumber : index == 1 ? ViewMode::Number : ViewMode::Heat);
-        m_scale->setVisible(index != 1);
+        refresh();
     });
     connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
 }
@@ -92,11 +93,21 @@ QLayout* DataPage::makeTop() {
     top->addWidget(paste);
     top->addStretch();
     top->addWidget(makeLabel(tr("Show"), "mute", this));
+    m_of = new Choice(this);
+    m_of->setObjectName(QStringLiteral("dataOf"));
+    m_of->setAccessibleName(tr("What the wells show"));
+    m_of->addItems({tr("Reading"), tr("Response"), tr("Concentration"), tr("CV, %"), tr("Status")});
+    connect(m_of, &QComboBox::currentIndexChanged, this, [this](int index) {
+        m_plate->setQuantity(static_cast<PlateQuantity>(index));
+        refresh();
+    });
+    top->addWidget(m_of);
     m_show = new Choice(this);
     m_show->setObjectName(QStringLiteral("dataShow"));
     m_show->addItems({tr("Heat and number"), tr("Numbers"), tr("Heat")});
     top->addWidget(m_show);
     m_scale = new HeatScale(this);
+    m_scale->setObjectName(QStringLiteral("heatScale"));
     top->addWidget(m_scale);
     return top;
 }
@@ -187,7 +198,7 @@ QWidget* DataPage::makeEmpty() {
 }
 
 QString DataPage::keysHint() const {
-    return tr("N next unusable · H show · Ctrl+C copy as matrix");
+    return tr("V what is shown · H heat or numbers · N next unusable · Ctrl+C copy as matrix");
 }
 
 QWidget* DataPage::mainWidget() const {
@@ -210,7 +221,10 @@ void DataPage::refresh() {
     m_empty->setVisible(isEmpty);
     m_full->setVisible(!isEmpty);
     m_readings->refresh();
+    const bool isPlate = m_workspace.carrier().kind == CarrierKind::Plate;
+    m_of->setVisible(isPlate);
     const auto range = m_plate->valueRange();
+    m_scale->setVisible(range && m_show->currentIndex() != 1);
     if (range && *range != m_range) {
         m_range = *range;
         m_scale->setRange(range->first, range->second);
@@ -219,17 +233,24 @@ void DataPage::refresh() {
     refreshEffects();
     const Reading* reading = shownReading();
     const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
-    if (grid == nullptr || !range) {
+    if (grid == nullptr) {
         m_facts->setText(tr("Nothing has been read here yet."));
         m_unusable->clear();
         return;
     }
-    const auto numbers = std::count_if(grid->wells.begin(), grid->wells.end(), [](const auto& w) { return w.value; });
+    std::vector<double> numbers;
+    for (const ReadingWell& well : grid->wells) {
+        if (well.value) {
+            numbers.push_back(*well.value);
+        }
+    }
+    const auto [least, most] = std::ranges::minmax_element(numbers);
     m_facts->setText(
         tr("%1 of %2 with a number, %3 to %4")
-            .arg(numbers)
+            .arg(numbers.size())
             .arg(text(countOfPlaces(batch, std::vector<Place>(grid->wells.size(), {0, 0, reading->slot.carrier}))))
-            .arg(shown(formatFigures(m_range.first, 3)), shown(formatFigures(m_range.second, 3))));
+            .arg(numbers.empty() ? notDefined() : shown(formatFigures(*least, 3)),
+                 numbers.empty() ? notDefined() : shown(formatFigures(*most, 3))));
     const auto unusable = unusablePlaces(*reading, *grid);
     QStringList lines;
     for (const Place place : unusable) {
@@ -269,8 +290,8 @@ void DataPage::refreshEffects() {
     const Carrier carrier = m_workspace.carrier();
     m_effectsJob = runJob<Found>(
         this,
-        [of = m_effectsOf, carrier](Progress&) -> Result<Found> {
-            return positionEffects(of, carrier.rows, carrier.columns);
+        [of = m_effectsOf, carrier](Progress& progress) -> Result<Found> {
+            return positionEffects(of, carrier.rows, carrier.columns, progress);
         },
         [this, of = m_effectsOf](Result<Found> found) {
             if (found && of == m_effectsOf) { // else another answer follows
@@ -293,9 +314,14 @@ std::vector<PageAction> DataPage::actions() {
              tr("Next unusable well"),
              {QKeySequence(Qt::Key_N)},
              [this] { nextUnusable(); }},
-            {QStringLiteral("data.show"), tr("Show heat, numbers or both"), {QKeySequence(Qt::Key_H)}, [this] {
-                 cycleShow();
-             }}};
+            {QStringLiteral("data.show"),
+             tr("Show heat, numbers or both"),
+             {QKeySequence(Qt::Key_H)},
+             [this] { cycleShow(); }},
+            {QStringLiteral("data.of"),
+             tr("Show readings, responses, concentrations, CV or status"),
+             {QKeySequence(Qt::Key_V)},
+             [this] { m_of->setCurrentIndex((m_of->currentIndex() + 1) % m_of->count()); }}};
 }
 
 void DataPage::nextUnusable() {
@@ -318,12 +344,31 @@ void DataPage::cycleShow() {
     m_show->setCurrentIndex((m_show->currentIndex() + 1) % m_show->count());
 }
 
+/// What a well shows, with all digits.
+QString DataPage::cellText(const Grid& grid, Place place, const PlateValues& values) const {
+    const auto quantity = static_cast<PlateQuantity>(m_of->currentIndex());
+    if (quantity == PlateQuantity::Reading) {
+        const ReadingWell& well = *grid.at(place.row, place.column);
+        return well.value ? text(formatNumber(*well.value)) : text(well.text);
+    }
+    if (quantity == PlateQuantity::Response) {
+        const auto& value = m_workspace.evaluation().at(place).value;
+        return value ? text(formatNumber(*value)) : QString();
+    }
+    const auto number = values.numbers.find(place);
+    const auto word = values.words.find(place);
+    return number != values.numbers.end() ? text(formatNumber(number->second))
+           : word != values.words.end()   ? word->second.first
+                                          : QString();
+}
+
 void DataPage::copy() const {
     const Reading* reading = shownReading();
     const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
     if (grid == nullptr) {
         return;
     }
+    const PlateValues values = plateValues(m_workspace.evaluation(), static_cast<PlateQuantity>(m_of->currentIndex()));
     QString out;
     for (int column = 0; column < grid->columns; ++column) {
         out += QStringLiteral("\t%1").arg(column + 1);
@@ -331,8 +376,7 @@ void DataPage::copy() const {
     for (int row = 0; row < grid->rows; ++row) {
         out += u'\n' + text(rowLetters(row));
         for (int column = 0; column < grid->columns; ++column) {
-            const ReadingWell& well = *grid->at(row, column);
-            out += u'\t' + (well.value ? text(formatNumber(*well.value)) : text(well.text));
+            out += u'\t' + cellText(*grid, {row, column, reading->slot.carrier}, values);
         }
     }
     QApplication::clipboard()->setText(out + u'\n');

@@ -16,6 +16,7 @@ class EffectsPicture;
 class HeatScale;
 class CarrierView;
 class SharedProgress;
+struct PlateValues;
 
 /// What the instrument gave: the plate as heat map and numbers, the readings of the batch, what of it is unusable.
 class DataPage : public Page {
@@ -41,7 +42,9 @@ private:
     void refreshEffects();
     void showEffects(const std::optional<PositionEffects>& effects);
     const Reading* shownReading() const;
+    QString cellText(const Grid& grid, Place place, const PlateValues& values) const;
     CarrierView* m_plate;
+    Choice* m_of;
     Choice* m_show;
     HeatScale* m_scale;
     QLabel* m_facts;

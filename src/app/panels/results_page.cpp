@@ -20,14 +20,7 @@ namespace nuvat {
 namespace {
 
 bool isToReview(const SampleResult& result) {
-    return result.needsReview || result.status != ResultStatus::Reported;
-}
-
-Outcome markOf(const SampleResult& result) {
-    if (result.status == ResultStatus::NotDefined) {
-        return Outcome::Fail;
-    }
-    return isToReview(result) ? Outcome::Review : Outcome::Pass;
+    return statusOutcome(result) != Outcome::Pass;
 }
 
 } // namespace
@@ -134,7 +127,7 @@ std::vector<ColumnSpec> ResultsPage::columnsOfResults() {
              }},
             {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
              [this](int row, int role) {
-                 return role == cell::kOutcome ? QVariant(static_cast<int>(markOf(at(row)))) : QVariant();
+                 return role == cell::kOutcome ? QVariant(static_cast<int>(statusOutcome(at(row)))) : QVariant();
              }}};
 }
 

@@ -37,6 +37,7 @@ void CarrierView::makeViews() {
         made->setBrush(m_brush);
         m_stack->addWidget(made->widget());
         m_views[carrier.kind] = made;
+        made->setQuantity(m_quantity);
         made->setScale(m_low, m_high);
     }
 }
@@ -50,6 +51,13 @@ void CarrierView::setMode(ViewMode mode) {
     m_mode = mode;
     for (const auto& [kind, view] : m_views) {
         view->setMode(mode);
+    }
+}
+
+void CarrierView::setQuantity(PlateQuantity quantity) {
+    m_quantity = quantity;
+    for (const auto& [kind, view] : m_views) {
+        view->setQuantity(quantity);
     }
 }
 

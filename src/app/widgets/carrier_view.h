@@ -19,6 +19,7 @@ public:
     CarrierView(Workspace& workspace, ViewMode mode, const QString& name, QWidget* parent);
 
     void setMode(ViewMode mode);
+    void setQuantity(PlateQuantity quantity);
     void setScale(std::optional<double> low, std::optional<double> high);
     std::optional<std::pair<double, double>> valueRange();
     void setBrush(std::optional<Role> brush);
@@ -36,6 +37,7 @@ private:
     void followNames();
     Workspace& m_workspace;
     ViewMode m_mode;
+    PlateQuantity m_quantity = PlateQuantity::Reading;
     QString m_name;
     QWidget* m_bar;
     QHBoxLayout* m_buttons;

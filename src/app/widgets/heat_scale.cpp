@@ -11,7 +11,10 @@
 namespace nuvat {
 
 HeatScale::HeatScale(QWidget* parent) : QWidget(parent) {
-    setFixedSize(sizeHint());
+    constexpr int kNarrowest = 110;
+    setFixedHeight(sizeHint().height());
+    setMinimumWidth(kNarrowest);
+    setMaximumWidth(sizeHint().width());
     setFocusPolicy(Qt::StrongFocus);
     setAccessibleName(tr("Heat scale"));
     setToolTip(tr("Drag the ends to set the scale; double-click to fit it to the plate"));

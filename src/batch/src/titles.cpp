@@ -41,6 +41,13 @@ std::string statusWord(const SampleResult& result) {
     return result.needsReview ? "Review" : "Pass";
 }
 
+Outcome statusOutcome(const SampleResult& result) {
+    if (result.status == ResultStatus::NotDefined) {
+        return Outcome::Fail;
+    }
+    return result.needsReview || result.status != ResultStatus::Reported ? Outcome::Review : Outcome::Pass;
+}
+
 std::string outcomeWord(Outcome outcome) {
     switch (outcome) {
     case Outcome::Pass:

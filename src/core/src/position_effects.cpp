@@ -124,7 +124,8 @@ std::vector<std::optional<double>> percents(const std::vector<double>& effects, 
 
 } // namespace
 
-std::optional<PositionEffects> positionEffects(std::span<const PlacedValue> values, int rows, int columns) {
+std::optional<PositionEffects> positionEffects(std::span<const PlacedValue> values, int rows, int columns,
+                                               Progress& progress) {
     const Plate plate(values, rows, columns);
     if (!plate.isEnough()) {
         return std::nullopt;
@@ -142,6 +143,9 @@ std::optional<PositionEffects> positionEffects(std::span<const PlacedValue> valu
     std::size_t row = 1, column = 1, edge = 1; // the real one is one of them
     constexpr double kSame = 1 - 1e-12;
     for (std::size_t k = 0; k < kExchanges; ++k) {
+        if (progress.cancelled()) {
+            return std::nullopt;
+        }
         const Found one = plate.measure(plate.exchanged(random));
         row += one.rowSize >= kSame * real.rowSize ? 1u : 0u;
         column += one.columnSize >= kSame * real.columnSize ? 1u : 0u;

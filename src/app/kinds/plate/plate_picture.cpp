@@ -20,7 +20,13 @@ WellFace PlateView::heatFace(Place place) const {
     face.ink = t.ink;
     face.frame = WellFace::Frame::Line;
     face.frameColour = t.line;
-    if (!value) {
+    if (isDerived() && !value) {
+        if (const auto word = values().words.find(place); word != values().words.end()) {
+            face.fill = t.outcomeSoft(word->second.second);
+            face.ink = t.outcome(word->second.second);
+            face.frame = WellFace::Frame::None;
+        }
+    } else if (!value) {
         face.isBold = true;
         face.ink = t.mute;
         if (!face.texts.isEmpty()) { // its text is no number

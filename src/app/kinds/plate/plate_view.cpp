@@ -53,6 +53,7 @@ PlateView::PlateView(Workspace& workspace, ViewMode mode, QWidget* parent)
 /// The picture is made anew with the next paint, which is never for a plate that is hidden.
 void PlateView::stale() {
     m_isPictureStale = true;
+    m_values.reset();
     update();
 }
 
@@ -88,6 +89,29 @@ void PlateView::updateSelection() {
 void PlateView::setMode(ViewMode mode) {
     m_mode = mode;
     stale();
+}
+
+void PlateView::setQuantity(PlateQuantity quantity) {
+    m_quantity = quantity;
+    stale();
+}
+
+bool PlateView::isDerived() const {
+    return (m_mode == ViewMode::Heat || m_mode == ViewMode::Number || m_mode == ViewMode::HeatAndNumber) &&
+           m_quantity != PlateQuantity::Reading && m_quantity != PlateQuantity::Response;
+}
+
+const PlateValues& PlateView::values() const {
+    if (!m_values) {
+        m_values = plateValues(m_workspace.evaluation(), m_quantity);
+    }
+    return *m_values;
+}
+
+QString PlateView::numberText(double value) const {
+    return !isDerived()                      ? toneNumber(value)
+           : m_quantity == PlateQuantity::Cv ? shown(formatDecimals(value, 1))
+                                             : shown(formatFigures(value, 3));
 }
 
 void PlateView::setScale(std::optional<double> low, std::optional<double> high) {
@@ -158,8 +182,12 @@ std::vector<Place> PlateView::between(Place from, Place to) const {
 }
 
 std::optional<double> PlateView::heatValue(Place place) const {
+    if (isDerived()) {
+        const auto found = values().numbers.find(place);
+        return found == values().numbers.end() ? std::nullopt : std::optional(found->second);
+    }
     const Response& value = m_workspace.evaluation().at(place);
-    return m_mode == ViewMode::Responses ? value.value : value.raw;
+    return m_mode == ViewMode::Responses || m_quantity == PlateQuantity::Response ? value.value : value.raw;
 }
 
 std::optional<std::pair<double, double>> PlateView::valueRange() const {
@@ -197,7 +225,11 @@ QStringList PlateView::wellTexts(Place place) const {
     }
     const Response& value = m_workspace.evaluation().at(place);
     if (const auto number = heatValue(place)) {
-        return m_mode == ViewMode::Heat ? QStringList() : QStringList{toneNumber(*number)};
+        return m_mode == ViewMode::Heat ? QStringList() : QStringList{numberText(*number)};
+    }
+    if (isDerived()) {
+        const auto word = values().words.find(place);
+        return word == values().words.end() ? QStringList() : QStringList{word->second.first};
     }
     const bool isText = value.state == ResponseState::Unusable || value.state == ResponseState::Empty ||
                         value.state == ResponseState::Excluded;

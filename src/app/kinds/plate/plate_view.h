@@ -1,5 +1,6 @@
 #pragma once
 
+#include "kinds/plate/plate_values.h"
 #include "kinds/plate/well_face.h"
 #include "kinds/reading_kind.h"
 
@@ -17,6 +18,7 @@ public:
 
     QWidget* widget() override { return this; }
     void setMode(ViewMode mode) override;
+    void setQuantity(PlateQuantity quantity) override;
     ViewMode mode() const { return m_mode; }
     void setScale(std::optional<double> low, std::optional<double> high) override;
     std::optional<std::pair<double, double>> valueRange() const override;
@@ -73,9 +75,14 @@ private:
     void drawMarks(QPainter& painter, const QRegion& region) const;
     std::size_t indexOf(Place place) const;
     std::optional<double> heatValue(Place place) const;
+    bool isDerived() const; ///< shows more than readings
+    const PlateValues& values() const;
+    QString numberText(double value) const;
 
     Workspace& m_workspace;
     ViewMode m_mode;
+    PlateQuantity m_quantity = PlateQuantity::Reading;
+    mutable std::optional<PlateValues> m_values; ///< of a quantity that is derived; absent when stale
     std::optional<double> m_low;
     std::optional<double> m_high;
     std::pair<double, double> m_paintedScale{0, 1}; ///< ends of the scale in the picture

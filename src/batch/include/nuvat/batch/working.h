@@ -52,6 +52,8 @@ std::string resultText(const SampleResult& result, const Range& range);
 std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample);
 /// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "No result".
 std::string statusWord(const SampleResult& result);
+/// How that word is marked: pass, review, or fail where there is no result.
+Outcome statusOutcome(const SampleResult& result);
 
 /// "Pass", "Review", "Fail", "None".
 std::string outcomeWord(Outcome outcome);

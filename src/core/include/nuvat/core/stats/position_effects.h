@@ -1,6 +1,7 @@
 #pragma once
 
-#include <cstdint>
+#include "nuvat/core/base/progress.h"
+
 #include <optional>
 #include <span>
 #include <vector>
@@ -34,12 +35,14 @@ struct PositionEffects {
 /// Effects by median polish (of the edge: median of the outer wells against that of the inner), each tested by
 /// exchanging the places of groups of one size at random. A row's effect counts by its size times the root of how many
 /// values stand in it.
-/// @param values finite; @param rows, columns of the plate
-/// @return nothing with fewer than 8 groups, or without 3 rows and 3 columns that hold two values each, or with an
+/// @param values finite; @param rows, columns of the plate; @param progress is asked whether to go on
+/// @return nothing when cancelled, with fewer than 8 groups, or without 3 rows and 3 columns that hold two values each,
+/// or with an
 ///         overall level of 0
 /// Assumes: samples stand in no order of their content, else that order is found.
 /// Source: medianPolish; exchanging: R. A. Fisher, The Design of Experiments (1935), section 21. False alarms and
 /// power: tests/core/position_effects_test.cpp. Deterministic: the exchanges are always the same.
-std::optional<PositionEffects> positionEffects(std::span<const PlacedValue> values, int rows, int columns);
+std::optional<PositionEffects> positionEffects(std::span<const PlacedValue> values, int rows, int columns,
+                                               Progress& progress);
 
 } // namespace nuvat

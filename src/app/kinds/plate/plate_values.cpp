@@ -1,0 +1,69 @@
+#include "kinds/plate/plate_values.h"
+
+#include "nuvat/batch/working.h"
+#include "theme/style.h"
+
+namespace nuvat {
+
+namespace {
+
+/// Where a sample has no result its status stands: a number from beyond the range would rule the scale of all others.
+void addConcentrations(const AnalyteEvaluation& evaluation, PlateValues& out) {
+    for (const SampleResult& result : evaluation.results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (!result.result) {
+                out.words[replicate.place] = {text(statusWord(result)), statusOutcome(result)};
+            } else if (replicate.readOff.x) {
+                out.numbers[replicate.place] = *replicate.readOff.x * result.dilution;
+            }
+        }
+    }
+    for (const StandardValue& standard : evaluation.standards) {
+        if (standard.backCalculated) {
+            out.numbers[standard.place] = *standard.backCalculated;
+        }
+    }
+}
+
+void addCvs(const AnalyteEvaluation& evaluation, std::map<Place, double>& out) {
+    for (const GroupValue& group : evaluation.groups) {
+        const SampleResult* result = evaluation.result(group.group);
+        if (const auto cv = result ? result->concentration.cvPercent : group.response.cvPercent) {
+            for (const Place place : group.places) {
+                out[place] = *cv;
+            }
+        }
+    }
+}
+
+void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, std::pair<QString, Outcome>>& out) {
+    for (const SampleResult& result : evaluation.results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            out[replicate.place] = {text(statusWord(result)), statusOutcome(result)};
+        }
+    }
+    for (const LevelValue& level : evaluation.levels) {
+        const GroupValue* group = evaluation.group({Role::Standard, level.number});
+        for (const Place place :
+             group&& level.backCalculated && !level.isAnchor ? group->places : std::vector<Place>()) {
+            const Outcome outcome = level.isWithin ? Outcome::Pass : Outcome::Review;
+            out[place] = {text(outcomeWord(outcome)), outcome};
+        }
+    }
+}
+
+} // namespace
+
+PlateValues plateValues(const AnalyteEvaluation& evaluation, PlateQuantity quantity) {
+    PlateValues out;
+    if (quantity == PlateQuantity::Concentration) {
+        addConcentrations(evaluation, out);
+    } else if (quantity == PlateQuantity::Cv) {
+        addCvs(evaluation, out.numbers);
+    } else if (quantity == PlateQuantity::Status) {
+        addStatus(evaluation, out.words);
+    }
+    return out;
+}
+
+} // namespace nuvat
