@@ -57,7 +57,7 @@ void WindowTest::startDemo() {
 }
 
 void WindowTest::settle() const {
-    EXPECT_TRUE(QTest::qWaitFor([this] { return !m_workspace->report().isLate(); }, 10'000));
+    EXPECT_TRUE(QTest::qWaitFor([this] { return !m_workspace->report().isLate(); }, 30'000)); // as long as wait()
     wait();
 }
 
