@@ -103,43 +103,55 @@ Json platesJson(const std::vector<PlateImport>& plates) {
             {"status", "ok"}};
 }
 
-/// A sheet that is neither plate nor list nor traces, cell by cell.
-Json sheetJson(const Sheet& sheet) {
-    Json cells = Json::object();
-    std::vector<double> numbers;
+/// How far a sheet goes, and its numbers.
+struct SheetFacts {
     int rows = 0, columns = 0;
+    std::vector<double> numbers;
+    double sum() const { return std::accumulate(numbers.begin(), numbers.end(), 0.0); }
+};
+
+SheetFacts factsOf(const Sheet& sheet) {
+    SheetFacts out;
     for (const SheetCell& cell : sheet.cells) {
-        const bool isNumber = cell.kind == CellKind::Number;
-        if (isNumber) {
-            numbers.push_back(*cell.number);
+        if (cell.kind == CellKind::Number) {
+            out.numbers.push_back(*cell.number);
         }
-        cells[cellName(cell.row, cell.column)] = isNumber ? Json(*cell.number) : Json(cell.text);
-        rows = std::max(rows, cell.row + 1);
-        columns = std::max(columns, cell.column + 1);
+        out.rows = std::max(out.rows, cell.row + 1);
+        out.columns = std::max(out.columns, cell.column + 1);
     }
-    Json y = axisJson({}, numbers, {});
-    y["sum"] = std::accumulate(numbers.begin(), numbers.end(), 0.0);
+    return out;
+}
+
+/// A sheet that is neither plate nor list nor traces, cell by cell.
+Json sheetJson(const Sheet& sheet, const SheetFacts& facts) {
+    Json cells = Json::object();
+    for (const SheetCell& cell : sheet.cells) {
+        cells[cellName(cell.row, cell.column)] = cell.kind == CellKind::Number ? Json(*cell.number) : Json(cell.text);
+    }
+    Json y = axisJson({}, facts.numbers, {});
+    y["sum"] = facts.sum();
     y["missing"] = 0;
-    return {{"kind", "table"},    {"name", sheet.name},       {"place", ""},       {"rows", rows},
-            {"columns", columns}, {"points", numbers.size()}, {"y", std::move(y)}, {"wells", std::move(cells)}};
+    return {{"kind", "table"},    {"name", sheet.name},       {"place", ""},
+            {"rows", facts.rows}, {"columns", facts.columns}, {"points", facts.numbers.size()},
+            {"y", std::move(y)},  {"wells", std::move(cells)}};
 }
 
 /// What was understood of a spreadsheet; a sheet of which nothing was, as it stands.
 Json workbookJson(const Workbook& workbook, const std::string& name, const std::string& checksum) {
     Json readings = Json::array(), sheets = Json::array(), warnings = Json::array(), header = Json::object();
     for (const Sheet& sheet : workbook.sheets) {
-        Json whole = sheetJson(sheet);
+        const SheetFacts facts = factsOf(sheet);
         sheets.push_back({{"name", sheet.name},
                           {"state", sheet.isHidden ? "hidden" : "visible"},
-                          {"rows", whole["rows"]},
-                          {"columns", whole["columns"]},
+                          {"rows", facts.rows},
+                          {"columns", facts.columns},
                           {"cells", sheet.cells.size()},
-                          {"numbers", whole["points"]},
+                          {"numbers", facts.numbers.size()},
                           {"dates", std::ranges::count(sheet.cells, CellKind::Date, &SheetCell::kind)},
-                          {"sum", whole["y"]["sum"]}});
+                          {"sum", facts.sum()}});
         const auto content = readSheet(workbook, sheet, name, checksum);
         if (!content) {
-            readings.push_back(std::move(whole));
+            readings.push_back(sheetJson(sheet, facts));
             continue;
         }
         const auto* traces = std::get_if<FileContent>(&*content);

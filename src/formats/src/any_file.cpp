@@ -88,8 +88,8 @@ Result<AnyContent> readSheet(const Workbook& workbook, const Sheet& sheet, const
     if (sheet.cells.empty()) {
         return fail("import.empty", where + " is empty.", "Choose a file with a plate matrix or a list of wells.");
     }
-    const DelimitedTable table = tableOf(workbook, sheet, checksum);
-    return understood(readPlates(table, where), [&] { return readTraceTable(table, where); });
+    return understood(readPlates(tableOf(workbook, sheet, checksum), where),
+                      [&] { return readTraceTable(tableOf(workbook, sheet, checksum), where); });
 }
 
 Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum) {

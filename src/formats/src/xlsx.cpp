@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <array>
 #include <charconv>
+#include <chrono>
 #include <cmath>
 
 namespace nuvat {
@@ -31,8 +32,6 @@ private:
                 {attribute(attributes, "Id"), attribute(attributes, "Type"), attribute(attributes, "Target")});
         }
     }
-    void end(std::string_view) override {}
-    void text(std::string_view) override {}
 };
 
 class WorkbookPart : public XmlReader {
@@ -54,8 +53,6 @@ private:
             isFrom1904 = flag == "1" || flag == "true" || flag == "on";
         }
     }
-    void end(std::string_view) override {}
-    void text(std::string_view) override {}
 };
 
 /// "_x000D_" stands for one character (ECMA-376, ST_Xstring).
@@ -174,7 +171,6 @@ private:
         }
     }
     void end(std::string_view name) override { m_isInFormats = m_isInFormats && name != "cellXfs"; }
-    void text(std::string_view) override {}
 
     /// Formats that every program knows (ECMA-376 part 1, 18.8.30), where the file does not define them anew.
     bool isDateId(const std::string& id) const {
@@ -207,13 +203,10 @@ std::string dateText(double days, bool isFrom1904) {
     seconds %= 86'400;
     const bool hasDate = day >= 1;
     day += isFrom1904 ? 1462 : day < 60 ? 1 : 0; // counted from 1899-12-30
-    // Civil from days; H. Hinnant, "chrono-compatible low-level date algorithms".
-    const long z = day - 25'569 + 719'468, era = z / 146'097, ofEra = z - era * 146'097;
-    const long yearOfEra = (ofEra - ofEra / 1460 + ofEra / 36'524 - ofEra / 146'096) / 365;
-    const long ofYear = ofEra - (365 * yearOfEra + yearOfEra / 4 - yearOfEra / 100), m = (5 * ofYear + 2) / 153;
-    const long month = m < 10 ? m + 3 : m - 9, year = yearOfEra + era * 400 + (month <= 2 ? 1 : 0);
-    const std::string date =
-        std::to_string(year) + "-" + twoDigits(month) + "-" + twoDigits(ofYear - (153 * m + 2) / 5 + 1);
+    const std::chrono::year_month_day on(std::chrono::sys_days(std::chrono::days(day - 25'569))); // 1970-01-01
+    const std::string date = std::to_string(static_cast<int>(on.year())) + "-" +
+                             twoDigits(static_cast<unsigned>(on.month())) + "-" +
+                             twoDigits(static_cast<unsigned>(on.day()));
     const std::string time =
         twoDigits(seconds / 3600) + ":" + twoDigits(seconds / 60 % 60) + ":" + twoDigits(seconds % 60);
     return !hasDate && !isFrom1904 ? time : seconds == 0 ? date : date + " " + time;

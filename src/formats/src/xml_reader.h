@@ -32,8 +32,8 @@ public:
 protected:
     /// Names come without their prefix.
     virtual void start(std::string_view name, const XmlAttributes& attributes) = 0;
-    virtual void end(std::string_view name) = 0;
-    virtual void text(std::string_view text) = 0;
+    virtual void end(std::string_view) {}
+    virtual void text(std::string_view) {}
     void stop(Error error);
     int depth() const { return m_depth; } ///< 0 at the root's start
 
