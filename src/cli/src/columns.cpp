@@ -138,6 +138,10 @@ Result<std::vector<double>> columnOf(const ColumnTable& table, const std::string
     return found ? table.column(*found) : Result<std::vector<double>>(tl::unexpected(found.error()));
 }
 
+Json optionalPair(const std::optional<std::pair<double, double>>& limits) {
+    return limits ? Json{limits->first, limits->second} : Json(nullptr);
+}
+
 Json optionalNumber(const std::optional<double>& value) {
     return value ? Json(*value) : Json(nullptr);
 }

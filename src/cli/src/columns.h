@@ -68,6 +68,8 @@ private:
 int printAnswer(std::ostream& out, std::ostream& err, const Result<Json>& answer);
 /// A number, or null.
 Json optionalNumber(const std::optional<double>& value);
+/// Two limits, or null.
+Json optionalPair(const std::optional<std::pair<double, double>>& limits);
 
 /// Reads a CSV or TSV with headings. @param wanted those that will be asked for, as in ColumnTable::read
 /// @return import.not-found or the errors of ColumnTable::read

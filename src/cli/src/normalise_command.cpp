@@ -41,15 +41,13 @@ Result<Peaks> readPeaks(const Options& options) {
         return tl::unexpected(table.error());
     }
     Peaks out;
-    const auto area = table->find(options.text("--area", "area"));
-    auto areas = area ? table->column(*area) : Result<std::vector<double>>(tl::unexpected(area.error()));
+    auto areas = columnOf(*table, options.text("--area", "area"));
     if (!areas) {
         return tl::unexpected(areas.error());
     }
     out.areas = std::move(*areas);
     if (options.has("--factor")) {
-        const auto factor = table->find(options.text("--factor"));
-        auto factors = factor ? table->column(*factor) : Result<std::vector<double>>(tl::unexpected(factor.error()));
+        auto factors = columnOf(*table, options.text("--factor"));
         if (!factors) {
             return tl::unexpected(factors.error());
         }

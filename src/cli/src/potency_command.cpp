@@ -98,10 +98,6 @@ Result<void> weigh(const Options& options, Preparations& out) {
     return {};
 }
 
-Json limitsJson(const std::optional<std::pair<double, double>>& limits) {
-    return limits ? Json{limits->first, limits->second} : Json(nullptr);
-}
-
 Json potencyJson(const Potency& found, const std::string& test, double alpha) {
     Json parameters = Json::object(), se = Json::object(), separate = nullptr;
     const auto named = [&](const std::vector<double>& values) {
@@ -126,8 +122,8 @@ Json potencyJson(const Potency& found, const std::string& test, double alpha) {
             {"potency", found.potency},
             {"lnPotency", found.lnPotency},
             {"se", found.lnSe},
-            {"interval", limitsJson(found.interval)},
-            {"profile", limitsJson(found.profile)},
+            {"interval", optionalPair(found.interval)},
+            {"profile", optionalPair(found.profile)},
             {"parallelism",
              {{"F", optionalNumber(found.f)}, {"df1", found.df1}, {"df2", found.df2}, {"p", optionalNumber(found.p)}}},
             {"parameters", std::move(parameters)},

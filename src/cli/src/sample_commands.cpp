@@ -20,10 +20,6 @@ namespace {
 
 constexpr double kAny = std::numeric_limits<double>::max();
 
-Json pairJson(const std::optional<std::pair<double, double>>& pair) {
-    return pair ? Json{pair->first, pair->second} : Json(nullptr);
-}
-
 /// Numbers of lines, from 1.
 Json linesJson(std::vector<std::size_t> indexes) {
     std::ranges::sort(indexes);
@@ -72,7 +68,7 @@ Result<Json> combine(const std::vector<std::string>& arguments) {
                 {"seExternal", optionalNumber(found->seExternal)},
                 {"simpleMean", optionalNumber(found->simpleMean)},
                 {"slope", optionalNumber(found->slope)},
-                {"slopeInterval", pairJson(found->slopeInterval)},
+                {"slopeInterval", optionalPair(found->slopeInterval)},
                 {"chiSquared", optionalNumber(found->chiSquared)},
                 {"p", optionalNumber(found->p)},
                 {"warnings", found->warnings}};
@@ -155,7 +151,7 @@ Result<Json> byLimits(const Options& options, const std::vector<UncertainValue>&
                             {"probabilityAbove", found.limits[i].probabilityAbove}});
         }
         list.push_back({{"value", value.value},
-                        {"interval", pairJson(found.interval)},
+                        {"interval", optionalPair(found.interval)},
                         {"byValue", names[found.byValue]},
                         {"byInterval", found.isDecided() ? Json(names[found.lowest]) : Json("not decided")},
                         {"reaches", classesJson(names, found.lowest, found.highest)},
@@ -189,7 +185,7 @@ Result<Json> byCutOff(const Options& options, const std::vector<UncertainValue>&
         const auto lowest = static_cast<std::size_t>(one.lowest), highest = static_cast<std::size_t>(one.highest);
         list.push_back({{"value", value.value},
                         {"index", one.index},
-                        {"interval", pairJson(one.interval)},
+                        {"interval", optionalPair(one.interval)},
                         {"se", one.se},
                         {"byValue", names[static_cast<std::size_t>(one.byValue)]},
                         {"byInterval", lowest == highest ? Json(names[lowest]) : Json("not decided")},
@@ -274,9 +270,9 @@ Result<Json> controlPercent(const std::vector<std::string>& arguments) {
                         {"percent", one.percent},
                         {"inhibition", 100 - one.percent},
                         {"se", one.se},
-                        {"interval", pairJson(one.fiellerLimits)},
-                        {"inhibitionInterval", pairJson(inhibition(one.fiellerLimits))},
-                        {"deltaInterval", pairJson(one.deltaLimits)}});
+                        {"interval", optionalPair(one.fiellerLimits)},
+                        {"inhibitionInterval", optionalPair(inhibition(one.fiellerLimits))},
+                        {"deltaInterval", optionalPair(one.deltaLimits)}});
     }
     return Json{{"pooledSd", found->pooledSd}, {"df", found->df}, {"samples", std::move(list)}};
 }

@@ -47,7 +47,7 @@ public:
         const double b = fit.parameters[1], shift = fit.parameters[2];
         if (b == 0) {
             return fail("potency.not-determined", "The responses do not change with the dose.",
-                        "Choose the responses to compare.");
+                        "Check which column holds the responses.");
         }
         Potency out = begun(fit, {"a", "b"}, 2);
         out.lnPotency = shift / b;
