@@ -79,6 +79,14 @@ TEST(PositionEffects, PercentsAreThoseOfThePlate) {
     EXPECT_NEAR(found->p, 3.0 / 500, 1e-12);
 }
 
+TEST(PositionEffects, StopWhenNobodyWantsThem) {
+    class Cancelled : public Progress {
+        void report(double) override {}
+        bool cancelled() const override { return true; }
+    } progress;
+    EXPECT_FALSE(positionEffects(pairs(1), 8, 12, progress));
+}
+
 TEST(PositionEffects, TooLittleIsNotJudged) {
     const auto values = pairs(1);
     EXPECT_FALSE(effectsOf(std::span(values).first(14))) << "seven samples";

@@ -1,5 +1,7 @@
 #include "nuvat/core/signal/noise.h"
 
+#include "lanes.h"
+
 #include <algorithm>
 #include <array>
 #include <bit>
@@ -147,21 +149,6 @@ LocalCubics localCubics(std::span<const double> y) {
     return {squares > 0 ? lagged / squares : 0, pieces[half - 1].sd};
 }
 
-double largestOf(std::span<const double> y) {
-    Lanes most{};
-    std::size_t i = 0;
-    for (; i + kLanes <= y.size(); i += kLanes) {
-        for (std::size_t lane = 0; lane < kLanes; ++lane) {
-            const double value = std::abs(y[i + lane]);
-            most[lane] = value > most[lane] ? value : most[lane];
-        }
-    }
-    for (; i < y.size(); ++i) {
-        most[0] = std::max(most[0], std::abs(y[i]));
-    }
-    return std::ranges::max(most);
-}
-
 /// @param second filled with the absolute second differences
 /// @return the least first or second difference above what rounding leaves; infinite when there is none
 double secondDifferences(std::span<const double> y, double rounding, std::vector<double>& second) {
@@ -203,7 +190,8 @@ Noise noiseOf(std::span<const double> y) {
     if (y.size() < 5) {
         return out;
     }
-    const double rounding = 1e-11 * largestOf(y); // what doubles leave of decimal digits
+    const double rounding =
+        1e-11 * greatest(y, [](double value) { return std::abs(value); }); // what doubles leave of decimal digits
     std::vector<double> second(y.size() - 2);
     const double step = secondDifferences(y, rounding, second);
     out.digitStep = std::isfinite(step) ? step : 0;

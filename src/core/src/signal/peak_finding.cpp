@@ -1,8 +1,11 @@
 #include "peak_finding.h"
 
+#include "lanes.h"
+
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <functional>
 #include <optional>
 
 namespace nuvat {
@@ -55,21 +58,6 @@ Blocks blocksOf(const Flank& flank, std::size_t steps) {
     return out;
 }
 
-/// Of at least one. Four at a time, which do not wait for each other.
-double greatest(std::span<const double> values) {
-    std::array<double, 4> most{values[0], values[0], values[0], values[0]};
-    std::size_t i = 0;
-    for (; i + most.size() <= values.size(); i += most.size()) {
-        for (std::size_t lane = 0; lane < most.size(); ++lane) {
-            most[lane] = values[i + lane] > most[lane] ? values[i + lane] : most[lane];
-        }
-    }
-    for (; i < values.size(); ++i) {
-        most[0] = std::max(most[0], values[i]);
-    }
-    return std::ranges::max(most);
-}
-
 /// The block where the flank has become straight: as long as one lies below the chord from the foot so far to the outer
 /// end, the foot moves there.
 /// @param isSteady against the noise of a long ground, which carries the foot away: the outer end is a mean, and a
@@ -95,7 +83,7 @@ std::size_t kneeOf(const Blocks& blocks, double tolerance, bool isSteady) {
         std::size_t lowest = foot;
         double most = tolerance;
         const auto look = [&](std::size_t from, std::size_t to) {
-            const double found = from < to ? greatest({&below[from], to - from}) : 0;
+            const double found = from < to ? greatest({&below[from], to - from}, std::identity()) : 0;
             if (found > most) {
                 most = found;
                 lowest = static_cast<std::size_t>(std::find(&below[from], &below[to], found) - below.data());
