@@ -71,7 +71,7 @@ DataPage::DataPage(Workspace& workspace, QWidget* parent) : Page(workspace, pare
 
     connect(m_show, &QComboBox::currentIndexChanged, this, [this](int index) {
         m_plate->setMode(index == 0 ? ViewMode::HeatAndNumber : index == 1 ? ViewMode::Number : ViewMode::Heat);
-        refresh();
+        followScale();
     });
     connect(m_scale, &HeatScale::scaleChanged, this, [this](double low, double high) { m_plate->setScale(low, high); });
 }
@@ -97,9 +97,9 @@ QLayout* DataPage::makeTop() {
     m_of->setObjectName(QStringLiteral("dataOf"));
     m_of->setAccessibleName(tr("What the wells show"));
     m_of->addItems({tr("Reading"), tr("Response"), tr("Concentration"), tr("CV, %"), tr("Status")});
-    connect(m_of, &QComboBox::currentIndexChanged, this, [this](int index) {
-        m_plate->setQuantity(static_cast<PlateQuantity>(index));
-        refresh();
+    connect(m_of, &QComboBox::currentIndexChanged, this, [this] {
+        m_plate->setQuantity(quantity());
+        followScale();
     });
     top->addWidget(m_of);
     m_show = new Choice(this);
@@ -175,6 +175,7 @@ QWidget* DataPage::makeFacts() {
     factsCard->body()->addWidget(m_effectsLargest);
     factsCard->body()->addWidget(m_effects, 1);
     factsCard->body()->addStretch();
+    showEffects(std::nullopt);
     return factsCard;
 }
 
@@ -214,15 +215,12 @@ const Reading* DataPage::shownReading() const {
     return m_workspace.batch().firstReading(m_workspace.analyteNumber(), m_workspace.carrierNumber());
 }
 
-void DataPage::refresh() {
-    const Batch& batch = m_workspace.batch();
-    const bool isEmpty =
-        batch.readings.empty() && batch.carriers.size() == 1 && m_workspace.carrier().kind == CarrierKind::Plate;
-    m_empty->setVisible(isEmpty);
-    m_full->setVisible(!isEmpty);
-    m_readings->refresh();
-    const bool isPlate = m_workspace.carrier().kind == CarrierKind::Plate;
-    m_of->setVisible(isPlate);
+PlateQuantity DataPage::quantity() const {
+    return static_cast<PlateQuantity>(m_of->currentIndex());
+}
+
+/// The scale has the range of what the plate shows, and is there where heat shows numbers.
+void DataPage::followScale() {
     const auto range = m_plate->valueRange();
     m_scale->setVisible(range && m_show->currentIndex() != 1);
     if (range && *range != m_range) {
@@ -230,6 +228,17 @@ void DataPage::refresh() {
         m_scale->setRange(range->first, range->second);
         m_plate->setScale({}, {});
     }
+}
+
+void DataPage::refresh() {
+    const Batch& batch = m_workspace.batch();
+    const bool isEmpty =
+        batch.readings.empty() && batch.carriers.size() == 1 && m_workspace.carrier().kind == CarrierKind::Plate;
+    m_empty->setVisible(isEmpty);
+    m_full->setVisible(!isEmpty);
+    m_readings->refresh();
+    m_of->setVisible(m_workspace.carrier().kind == CarrierKind::Plate);
+    followScale();
     refreshEffects();
     const Reading* reading = shownReading();
     const auto grid = reading == nullptr ? nullptr : reading->payload.grid();
@@ -271,10 +280,6 @@ void DataPage::refresh() {
 void DataPage::refreshEffects() {
     std::vector<PlacedValue> values =
         unknownsOn(m_workspace.batch(), m_workspace.evaluation(), m_workspace.carrierNumber());
-    const bool isPlate = m_workspace.carrier().kind == CarrierKind::Plate && !values.empty();
-    m_effectsWords->setVisible(isPlate);
-    m_effects->setVisible(isPlate && m_effects->hasEffects());
-    m_effectsLargest->setVisible(m_effects->isVisibleTo(this));
     if (values == m_effectsOf) {
         return;
     }
@@ -282,7 +287,7 @@ void DataPage::refreshEffects() {
     if (m_effectsJob) {
         m_effectsJob->cancel();
     }
-    if (!isPlate) {
+    if (m_effectsOf.empty()) {
         showEffects(std::nullopt);
         return;
     }
@@ -291,7 +296,8 @@ void DataPage::refreshEffects() {
     m_effectsJob = runJob<Found>(
         this,
         [of = m_effectsOf, carrier](Progress& progress) -> Result<Found> {
-            return positionEffects(of, carrier.rows, carrier.columns, progress);
+            auto found = positionEffects(of, carrier.rows, carrier.columns, progress);
+            return progress.cancelled() ? Result<Found>(tl::unexpected(Error{})) : Result<Found>(std::move(found));
         },
         [this, of = m_effectsOf](Result<Found> found) {
             if (found && of == m_effectsOf) { // else another answer follows
@@ -301,6 +307,7 @@ void DataPage::refreshEffects() {
 }
 
 void DataPage::showEffects(const std::optional<PositionEffects>& effects) {
+    m_effectsWords->setVisible(!m_effectsOf.empty());
     m_effects->setEffects(effects);
     m_effects->setVisible(effects.has_value());
     m_effectsLargest->setVisible(effects.has_value());
@@ -346,12 +353,11 @@ void DataPage::cycleShow() {
 
 /// What a well shows, with all digits.
 QString DataPage::cellText(const Grid& grid, Place place, const PlateValues& values) const {
-    const auto quantity = static_cast<PlateQuantity>(m_of->currentIndex());
-    if (quantity == PlateQuantity::Reading) {
+    if (quantity() == PlateQuantity::Reading) {
         const ReadingWell& well = *grid.at(place.row, place.column);
         return well.value ? text(formatNumber(*well.value)) : text(well.text);
     }
-    if (quantity == PlateQuantity::Response) {
+    if (quantity() == PlateQuantity::Response) {
         const auto& value = m_workspace.evaluation().at(place).value;
         return value ? text(formatNumber(*value)) : QString();
     }
@@ -368,7 +374,7 @@ void DataPage::copy() const {
     if (grid == nullptr) {
         return;
     }
-    const PlateValues values = plateValues(m_workspace.evaluation(), static_cast<PlateQuantity>(m_of->currentIndex()));
+    const PlateValues values = plateValues(m_workspace.evaluation(), quantity());
     QString out;
     for (int column = 0; column < grid->columns; ++column) {
         out += QStringLiteral("\t%1").arg(column + 1);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "kinds/reading_kind.h"
 #include "nuvat/core/stats/position_effects.h"
 #include "panels/page.h"
 
@@ -40,6 +41,8 @@ private:
     void cycleShow();
     void refresh() override;
     void refreshEffects();
+    void followScale();
+    PlateQuantity quantity() const;
     void showEffects(const std::optional<PositionEffects>& effects);
     const Reading* shownReading() const;
     QString cellText(const Grid& grid, Place place, const PlateValues& values) const;

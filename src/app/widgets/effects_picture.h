@@ -11,7 +11,6 @@ class EffectsPicture : public QWidget {
 public:
     explicit EffectsPicture(QWidget* parent);
     void setEffects(std::optional<PositionEffects> effects);
-    bool hasEffects() const { return m_effects.has_value(); }
     QSize minimumSizeHint() const override { return {160, 40}; }
 
 protected:

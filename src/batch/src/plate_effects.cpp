@@ -16,7 +16,10 @@ std::vector<PlacedValue> unknownsOn(const Batch& batch, const AnalyteEvaluation&
     int group = 0;
     for (const GroupValue& one : evaluation.groups) {
         ++group;
-        for (const Place place : one.group.role == Role::Unknown ? one.places : std::vector<Place>()) {
+        if (one.group.role != Role::Unknown) {
+            continue;
+        }
+        for (const Place place : one.places) {
             const Response& response = evaluation.at(place);
             if (place.carrier == carrier && response.state == ResponseState::Used && response.value) {
                 out.push_back({place.row, place.column, *response.value, group});

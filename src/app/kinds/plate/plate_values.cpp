@@ -44,9 +44,11 @@ void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, std::pair<QS
     }
     for (const LevelValue& level : evaluation.levels) {
         const GroupValue* group = evaluation.group({Role::Standard, level.number});
-        for (const Place place :
-             group&& level.backCalculated && !level.isAnchor ? group->places : std::vector<Place>()) {
-            const Outcome outcome = level.isWithin ? Outcome::Pass : Outcome::Review;
+        if (group == nullptr || !level.backCalculated || level.isAnchor) {
+            continue;
+        }
+        const Outcome outcome = level.isWithin ? Outcome::Pass : Outcome::Review;
+        for (const Place place : group->places) {
             out[place] = {text(outcomeWord(outcome)), outcome};
         }
     }

@@ -97,8 +97,7 @@ void PlateView::setQuantity(PlateQuantity quantity) {
 }
 
 bool PlateView::isDerived() const {
-    return (m_mode == ViewMode::Heat || m_mode == ViewMode::Number || m_mode == ViewMode::HeatAndNumber) &&
-           m_quantity != PlateQuantity::Reading && m_quantity != PlateQuantity::Response;
+    return m_quantity != PlateQuantity::Reading && m_quantity != PlateQuantity::Response;
 }
 
 const PlateValues& PlateView::values() const {
