@@ -214,6 +214,23 @@ TEST(Preparations, ThatAgreeAreTakenTogether) {
         << "nothing to judge where no sample has several";
 }
 
+TEST(Preparations, ShareTheUncertaintyOfTheirCurve) {
+    Document document = withSecondDilution(20.25);
+    for (int number = 1; number <= 7; ++number) { // standards that miss their curve make it uncertain
+        const double x = *document.batch().concentration(number, 1) * (number % 2 == 0 ? 1.05 : 0.95);
+        const auto command = setLevel(document.batch(), number, x);
+        ASSERT_TRUE(command && document.apply(*command));
+    }
+    const Batch batch = test::withMethod(document.batch(), [](Method& m) { m.dilutionRelativeSe = 0.02; });
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    const CombinedSample& one = evaluation.combined.at(0);
+    ASSERT_TRUE(one.se);
+    const double least = std::min(evaluation.result({Role::Unknown, 1})->readOff.seCurve * 5,
+                                  evaluation.result({Role::Unknown, 1, 2})->readOff.seCurve * 2.25);
+    ASSERT_GT(least, 0.05);
+    EXPECT_GE(*one.se, std::hypot(*one.found.se, least) * (1 - 1e-12)) << "it is not divided by their number";
+}
+
 TEST(Preparations, ThatRiseWithDilutionAreToBeReviewed) {
     const Batch batch =
         test::withMethod(withSecondDilution(200).batch(), [](Method& m) { m.dilutionRelativeSe = 0.02; });

@@ -229,6 +229,18 @@ TEST(Dilutions, ReportedAreTheLowestThatAgree) {
     EXPECT_EQ(combineDilutions({}, {0, 9}).error().code, "dilutions.none");
 }
 
+// Decision 0018: one rise of 2.05 SE is a warning between two dilutions, and chance among five.
+TEST(Dilutions, MoreDilutionsNeedALargerRise) {
+    std::vector<Dilution> dilutions{{1, 100, 10}, {2, 66, 6}}; // 100 and 132 are 2.05 SE apart
+    EXPECT_TRUE(combineDilutions(dilutions, {0, 1000})->hasHook);
+    for (const double factor : {4.0, 8.0, 16.0}) {
+        dilutions.push_back({factor, 132 / factor, 12 / factor});
+    }
+    EXPECT_FALSE(combineDilutions(dilutions, {0, 1000})->hasHook);
+    dilutions[0].measured = 80; // 3.3 SE
+    EXPECT_TRUE(combineDilutions(dilutions, {0, 1000})->hasHook);
+}
+
 TEST(Decisions, AsInTheReference) {
     const Json want = referenceJson("decision_limits.json");
     const std::vector<double> limits{want["limit"]};

@@ -234,11 +234,11 @@ std::vector<std::vector<PlateImport>> ImportPage::plates() const {
         if (!m_isTaken[i]) {
             continue;
         }
-        const auto isSame = [&](const PlateImport& one) {
+        const auto partsFrom = [&](const PlateImport& one) { // a read of the same name, or a plate of another size
             return one.readName == m_reads[i].readName || one.rows != m_reads[i].rows ||
                    one.columns != m_reads[i].columns || one.isRunList != m_reads[i].isRunList;
         };
-        if (out.empty() || std::any_of(out.back().begin(), out.back().end(), isSame)) {
+        if (out.empty() || std::any_of(out.back().begin(), out.back().end(), partsFrom)) {
             out.emplace_back();
         }
         out.back().push_back(m_reads[i]);

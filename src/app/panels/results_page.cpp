@@ -168,8 +168,7 @@ QLayout* ResultsPage::makeSummary() {
     m_combinedCard = new Card(tr("Dilutions taken together"), this);
     m_combined = addScrollingText(*m_combinedCard, QStringLiteral("resultsCombined"));
     constexpr int kHighest = 132; // the table is the page
-    for (QWidget* card :
-         {static_cast<QWidget*>(countsCard), static_cast<QWidget*>(m_combinedCard), static_cast<QWidget*>(batchCard)}) {
+    for (Card* card : {countsCard, m_combinedCard, batchCard}) {
         card->setMaximumHeight(kHighest);
         bottom->addWidget(card, card == m_combinedCard ? 4 : 3);
     }

@@ -287,7 +287,9 @@ void addCombined(const Batch& batch, const AnalyteEvaluation& evaluation, Assign
     }
     if (sample->value) {
         step.lines.push_back("together " + withUnit(valueText(*sample->value, sample->low, sample->high), analyte));
-        step.lines.push_back(intervalText(*sample->value, sample->low, sample->high));
+        if (const std::string interval = intervalText(*sample->value, sample->low, sample->high); !interval.empty()) {
+            step.lines.push_back(interval);
+        }
     }
     for (const std::string& warning : sample->found.warnings) {
         step.lines.push_back(warning);
