@@ -73,7 +73,7 @@ Batch twoPlates(double offset) {
 TEST(Carriers, SubtractTheBlankOfTheirOwnPlate) {
     const Batch batch = twoPlates(0.5);
     const AnalyteEvaluation e = evaluateAnalyte(batch);
-    EXPECT_NEAR(e.blanks.at(2).subtracted - e.blanks.at(1).subtracted, 0.5, 1e-12);
+    EXPECT_NEAR(e.blanks.at({2, -1}).subtracted - e.blanks.at({1, -1}).subtracted, 0.5, 1e-12);
     EXPECT_NEAR(*e.at({3, 2, 1}).value, *e.at({3, 2, 2}).value, 1e-12);
     for (int number = 1; number <= 6; ++number) {
         EXPECT_NEAR(*e.result({Role::Unknown, number})->readOff.x, *e.result({Role::Unknown, number + 6})->readOff.x,
@@ -84,7 +84,7 @@ TEST(Carriers, SubtractTheBlankOfTheirOwnPlate) {
     without.places.erase({7, 0, 2});
     without.places.erase({7, 1, 2});
     const AnalyteEvaluation lacking = evaluateAnalyte(without);
-    EXPECT_EQ(lacking.blanks.at(2).subtracted, 0);
+    EXPECT_EQ(lacking.blanks.at({2, -1}).subtracted, 0);
     ASSERT_FALSE(lacking.problems.empty());
     EXPECT_NE(lacking.problems[0].message.find("is on Plate 2"), std::string::npos) << lacking.problems[0].message;
 }
@@ -187,16 +187,17 @@ TEST(Carriers, AreNumberedOn) {
 TEST(BlankShares, OfOneCarrierCancel) {
     const Batch batch = test::withMethod(twoPlates(0.5), [](Method& m) { m.subtractsBlank = true; });
     AnalyteEvaluation e = evaluateAnalyte(batch);
-    e.blanks.at(1).se = 0.01;
-    e.blanks.at(2).se = 0.02;
-    e.blanks.at(1).description.n = e.blanks.at(2).description.n = 4;
+    e.blanks.at({1, -1}).se = 0.01;
+    e.blanks.at({2, -1}).se = 0.02;
+    e.blanks.at({1, -1}).description.n = e.blanks.at({2, -1}).description.n = 4;
+    e.blanks.at({1, -1}).df = e.blanks.at({2, -1}).df = 3;
     const std::vector<Place> onTwo{{3, 2, 2}, {3, 3, 2}};
     // Half of the standards on each: (1 - 1/2)² 0.02² + (1/2)² 0.01².
-    EXPECT_NEAR(blankShare(e, onTwo, 1).se, std::sqrt(0.25 * 4e-4 + 0.25 * 1e-4), 1e-12);
+    EXPECT_NEAR(blankShare(batch, e, onTwo, 1, 0).se, std::sqrt(0.25 * 4e-4 + 0.25 * 1e-4), 1e-12);
     // Nothing follows it, as on a line through the origin with all standards elsewhere.
-    EXPECT_NEAR(blankShare(e, onTwo, 0).se, 0.02, 1e-12);
+    EXPECT_NEAR(blankShare(batch, e, onTwo, 0, 0).se, 0.02, 1e-12);
     const std::vector<Place> onBoth{{3, 2, 1}, {3, 3, 2}};
-    EXPECT_NEAR(blankShare(e, onBoth, 1).se, 0, 1e-12);
+    EXPECT_NEAR(blankShare(batch, e, onBoth, 1, 0).se, 0, 1e-12);
 }
 
 TEST(Anchors, TakePartInTheFitAndAreNotJudged) {

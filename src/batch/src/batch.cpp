@@ -16,7 +16,10 @@ constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision",
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
-constexpr std::array<std::string_view, 4> kCurveOfNames{"batch", "carrier", "sample", "none"};
+constexpr std::array<std::string_view, 5> kCurveOfNames{"batch", "carrier", "sample", "none", "kept"};
+constexpr std::array<std::string_view, 4> kDecisionByNames{"interval", "value", "shown-above", "shown-below"};
+constexpr std::array<std::string_view, 3> kPercentOfNames{"nothing", "zero-standard", "highest"};
+constexpr std::array<std::string_view, 3> kBlankByNames{"carrier", "row", "column"};
 constexpr std::array<std::string_view, 4> kBandQuantityNames{"value", "mean", "difference", "slope"};
 constexpr std::array<std::string_view, 5> kPeakQuantityNames{"area", "height", "charge", "sample-height",
                                                              "area-percent"};
@@ -79,6 +82,29 @@ std::string_view name(WindowOf of) {
 }
 std::optional<WindowOf> windowOfFromName(std::string_view text) {
     return named<WindowOf>(kWindowOfNames, text);
+}
+std::string_view name(DecisionBy by) {
+    return kDecisionByNames.at(static_cast<std::size_t>(by));
+}
+std::optional<DecisionBy> decisionByFromName(std::string_view text) {
+    return named<DecisionBy>(kDecisionByNames, text);
+}
+std::string_view name(PercentOf of) {
+    return kPercentOfNames.at(static_cast<std::size_t>(of));
+}
+std::optional<PercentOf> percentOfFromName(std::string_view text) {
+    return named<PercentOf>(kPercentOfNames, text);
+}
+std::string_view name(BlankBy by) {
+    return kBlankByNames.at(static_cast<std::size_t>(by));
+}
+std::optional<BlankBy> blankByFromName(std::string_view text) {
+    return named<BlankBy>(kBlankByNames, text);
+}
+const ReadRecipe* PlateRecipe::find(const std::string& read) const {
+    const auto found =
+        std::find_if(reads.begin(), reads.end(), [&](const ReadRecipe& one) { return one.read == read; });
+    return found == reads.end() ? nullptr : &*found;
 }
 const ColumnRecipe* TraceRecipe::find(const std::string& column) const {
     const auto found =

@@ -2,6 +2,7 @@
 #include "criteria.h"
 #include "criterion_parts.h"
 
+#include "nuvat/batch/kept_curve.h"
 #include "nuvat/core/base/number.h"
 
 #include <algorithm>
@@ -350,6 +351,9 @@ CriterionResult correlation(const Batch& batch, const AnalyteEvaluation& evaluat
 std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
     const CriteriaLimits& limits = batch.method.limits;
     std::vector<CriterionResult> criteria;
+    if (keptCurve(analyteOf(batch, evaluation)) != nullptr) {
+        criteria.push_back(keptCurveHolds(batch, evaluation));
+    }
     if (limits.backCalculated) {
         criteria.push_back(levelsWithin(batch, evaluation));
     }
@@ -371,6 +375,9 @@ std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluati
     criteria.push_back(sampleScatter(batch, evaluation));
     if (!evaluation.combined.empty()) {
         criteria.push_back(dilutionsAgree(batch, evaluation));
+    }
+    if (!analyteOf(batch, evaluation).decisions.limits.empty()) {
+        criteria.push_back(clearOfLimits(batch, evaluation));
     }
     criteria.push_back(replicatesUsable(batch, evaluation));
     if (limits.isBlankBelowLloq) {

@@ -1,3 +1,4 @@
+#include "nuvat/batch/kept_curve.h"
 #include "nuvat/core/stats/best_subset.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "replicate_rules.h"
@@ -51,6 +52,7 @@ void poolReplicateCv(AnalyteEvaluation& evaluation) {
 
 /// Levels and standards of the analyte, in the order of the groups.
 void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const bool isKept = keptCurve(analyteOf(batch, evaluation)) != nullptr; // they are read off, not fitted
     for (const GroupValue& group : evaluation.groups) {
         if (group.group.role != Role::Standard) {
             continue;
@@ -77,7 +79,7 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
             standard.level = group.group.number;
             standard.x = *concentration;
             standard.y = *value.value;
-            standard.isUsed = value.state == ResponseState::Used;
+            standard.isUsed = value.state == ResponseState::Used && !isKept;
             evaluation.standards.push_back(standard);
         }
     }
@@ -86,7 +88,7 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
 void fitCurve(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory& memory) {
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     evaluation.fit = memory.fit(fitInput(analyte, evaluation));
-    const bool anyStandard = !evaluation.levels.empty();
+    const bool anyStandard = !evaluation.levels.empty() || keptCurve(analyte) != nullptr;
     if (!evaluation.fit.isUsable() && anyStandard && batch.firstReading(evaluation.analyte) != nullptr) {
         evaluation.problems.push_back({evaluation.fit.message, {}});
     }

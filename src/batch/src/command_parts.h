@@ -32,6 +32,9 @@ void addDifferences(Command& command, const std::map<Key, T>& before, const std:
 /// Names of places for a sentence; more than five are counted.
 std::string placesText(const Batch& batch, std::vector<Place> places);
 
+/// What differs between two methods, for the history.
+std::string methodLabel(const Method& before, const Method& after);
+
 /// @return method.no-analyte
 inline Result<void> requireAnalyte(const Batch& batch, int analyte) {
     if (analyte < 1 || static_cast<std::size_t>(analyte) > batch.method.analytes.size()) {

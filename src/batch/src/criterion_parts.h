@@ -15,5 +15,9 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
 CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& qc);
 /// Two thirds of all QC replicates and half at each level, each within the limit of recovery.
 CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation);
+/// Samples whose interval holds a decision limit are looked at.
+CriterionResult clearOfLimits(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Age of a kept curve against its validity, and that a QC checks it. @pre one is in use
+CriterionResult keptCurveHolds(const Batch& batch, const AnalyteEvaluation& evaluation);
 
 } // namespace nuvat

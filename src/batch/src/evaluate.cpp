@@ -1,6 +1,7 @@
 #include "criteria.h"
 #include "evaluate_part.h"
 #include "evaluation_memory.h"
+#include "nuvat/batch/kept_curve.h"
 #include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
 #include "samples.h"
@@ -8,6 +9,7 @@
 #include "stages.h"
 
 #include <algorithm>
+#include <cmath>
 #include <stdexcept>
 
 namespace nuvat {
@@ -99,6 +101,13 @@ const CombinedSample* AnalyteEvaluation::combinedOf(Assignment wanted) const {
     return found == combined.end() ? nullptr : &*found;
 }
 
+const SampleDecision* AnalyteEvaluation::decisionOf(Assignment wanted) const {
+    const auto found = std::find_if(decisions.begin(), decisions.end(), [&](const SampleDecision& one) {
+        return wanted.role == Role::Unknown && one.sample == wanted.number;
+    });
+    return found == decisions.end() ? nullptr : &*found;
+}
+
 const AnalyteEvaluation* Evaluation::find(int number, int carrier) const {
     for (const AnalyteEvaluation& one : analytes) {
         if (one.analyte == number && (carrier == 0 || one.carrier == 0 || one.carrier == carrier)) {
@@ -159,8 +168,8 @@ ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evalu
     // A blank that standards and samples share cancels where the curve has a free end to follow it.
     // Where carriers have blanks of their own, what remains is each sample's own: see blankShare.
     if (batch.method.blankEntersInterval && evaluation.blank.se && !cancelsBlank(analyte.fit)) {
-        options.blankSe = *evaluation.blank.se;
-        options.blankDf = static_cast<double>(evaluation.blank.description.n) - 1;
+        options.blankSe = *evaluation.blank.se * std::abs(evaluation.responseFactor);
+        options.blankDf = evaluation.blank.df;
     }
     if (evaluation.fit.isUsable() && evaluation.fit.df > 0) {
         options.factor = studentFactor(options.confidence, evaluation.fit.df);
@@ -186,8 +195,11 @@ void setRangeOfLevels(AnalyteEvaluation& evaluation) {
 
 void setRange(const Batch& batch, AnalyteEvaluation& evaluation, const ReadOffOptions& options) {
     const RangeRule& rule = batch.method.analyte(evaluation.analyte).range;
+    const KeptCurve* kept = keptCurve(batch.method.analyte(evaluation.analyte));
     if (!evaluation.fit.isUsable()) {
         evaluation.range = {};
+    } else if (kept != nullptr && (rule.by == RangeBy::Criteria || rule.by == RangeBy::Levels)) {
+        evaluation.range = {kept->lloq, kept->uloq}; // its standards were judged in their own batch
     } else if (rule.by == RangeBy::Hand) {
         evaluation.range = {rule.lloq, rule.uloq};
         if (!rule.lloq || !rule.uloq) {
@@ -215,6 +227,8 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     if (curve == CurveOf::Sample || curve == CurveOf::None) {
         curve == CurveOf::Sample ? addLines(batch, evaluation) : addDirectResults(batch, evaluation);
         memory.keepOnly(*evaluation.index);
+        addExtras(batch, evaluation);
+        decideSamples(batch, evaluation);
         applyCriteria(batch, evaluation);
         return evaluation;
     }
@@ -237,6 +251,8 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     memory.keepOnly(*evaluation.index);
     testScatter(evaluation, scatter);
     combineSamples(batch, evaluation);
+    addExtras(batch, evaluation);
+    decideSamples(batch, evaluation);
     applyCriteria(batch, evaluation);
     return evaluation;
 }

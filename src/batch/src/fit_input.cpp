@@ -1,6 +1,8 @@
 #include "evaluation_memory.h"
+#include "nuvat/batch/kept_curve.h"
 
 #include <algorithm>
+#include <cmath>
 
 namespace nuvat {
 
@@ -14,6 +16,9 @@ FitOptions fitOptions(const Analyte& analyte, FitOptions options, std::span<cons
 
 FitInput fitInput(const Analyte& analyte, const AnalyteEvaluation& evaluation) {
     FitInput input;
+    if (const KeptCurve* kept = keptCurve(analyte)) {
+        return {analyte.fit, kept->x, kept->y, kept->level, kept->blankSd, kept->blankDf, kept->offset};
+    }
     for (const StandardValue& standard : evaluation.standards) {
         if (standard.isUsed) {
             input.x.push_back(standard.x);
@@ -24,10 +29,10 @@ FitInput fitInput(const Analyte& analyte, const AnalyteEvaluation& evaluation) {
     input.options = fitOptions(analyte, analyte.fit, input.x);
     const Description& blank = evaluation.blank.description;
     if (blank.sd) {
-        input.blankSd = *blank.sd;
+        input.blankSd = *blank.sd * std::abs(evaluation.responseFactor);
         input.blankDf = static_cast<double>(blank.n) - 1;
     }
-    input.offset = evaluation.blank.subtracted;
+    input.offset = evaluation.blank.subtracted * evaluation.responseFactor;
     return input;
 }
 

@@ -32,15 +32,17 @@ CriterionResult blankOfLloq(const Batch& batch, const AnalyteEvaluation& evaluat
     const bool rises = fit.isUsable() && response(fit, fit.highestX) > response(fit, fit.lowestX);
     out.limitText =
         "at most " + limitPercent(limit) + (rises ? " of the response at LLOQ" : " of the response at zero");
-    const auto& mean = evaluation.blank.description.mean;
+    const double factor = evaluation.responseFactor, subtracted = evaluation.blank.subtracted * factor;
+    const auto& asRead = evaluation.blank.description.mean;
+    const std::optional<double> mean = asRead ? std::optional(*asRead * factor) : std::nullopt;
     if (!mean || !fit.isUsable() || !evaluation.range.lloq || fit.model == Model::LogLog ||
         isInterpolation(fit.model)) {
         return out;
     }
     const double zero = response(fit, 0);
     const double atLloq = response(fit, *evaluation.range.lloq);
-    const double share = rises ? 100 * std::abs(*mean - evaluation.blank.subtracted - zero) / (atLloq - zero)
-                               : 100 * *mean / (zero + evaluation.blank.subtracted);
+    const double share =
+        rises ? 100 * std::abs(*mean - subtracted - zero) / (atLloq - zero) : 100 * *mean / (zero + subtracted);
     if (!std::isfinite(share)) {
         return out;
     }
@@ -49,7 +51,7 @@ CriterionResult blankOfLloq(const Batch& batch, const AnalyteEvaluation& evaluat
     out.outcome = out.used <= 1 ? Outcome::Pass : Outcome::Fail;
     if (out.outcome != Outcome::Pass) {
         addPlaces(evaluation, {Role::Blank, 0}, out.places);
-        out.where = "mean of the blanks " + formatFigures(*mean, 3) + " as read";
+        out.where = "mean of the blanks " + formatFigures(*asRead, 3) + " as read";
     }
     return out;
 }
@@ -164,7 +166,8 @@ CriterionResult blankBelowLloq(const Batch& batch, const AnalyteEvaluation& eval
     if (response(evaluation.fit, evaluation.fit.highestX) < response(evaluation.fit, evaluation.fit.lowestX)) {
         return out; // on a falling curve a blank without response reads as the highest concentration
     }
-    const ReadOff read = readOffPoint(evaluation.fit, *evaluation.blank.description.mean - evaluation.blank.subtracted);
+    const ReadOff read = readOffPoint(
+        evaluation.fit, (*evaluation.blank.description.mean - evaluation.blank.subtracted) * evaluation.responseFactor);
     if (read.status == ReadOffStatus::BelowCurve) {
         out.outcome = Outcome::Pass;
         out.foundText = "below the curve";

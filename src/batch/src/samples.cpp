@@ -145,13 +145,14 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
         input.scatterVariance = variance.value;
         input.scatterDf = variance.df;
     }
-    if (evaluation.blanks.size() > 1 && batch.method.blankEntersInterval && evaluation.fit.isUsable()) {
+    const bool counts = batch.method.blankEntersInterval || evaluation.percentBases.size() > 1;
+    if (hasOwnShares(batch, evaluation) && counts && evaluation.fit.isUsable()) {
         std::vector<Place> used;
         std::copy_if(group.places.begin(), group.places.end(), std::back_inserter(used),
                      [&](Place place) { return evaluation.at(place).state == ResponseState::Used; });
         const auto x = group.response.mean ? readOffPoint(evaluation.fit, *group.response.mean).x : std::nullopt;
         const double follows = options.sharedBlank && x ? 1 - options.sharedBlank->share(*x) : 1;
-        const BlankShare share = blankShare(evaluation, used, follows);
+        const BlankShare share = blankShare(batch, evaluation, used, follows, group.response.mean.value_or(0));
         input.hasOwnBlank = true;
         input.blankSe = share.se;
         input.blankDf = share.df;
@@ -215,6 +216,8 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
         const double relativeSe = sample.dilution == 1 ? 0 : input.dilutionRelativeSe;
         const ReadOff result = scaled(sample.readOff, sample.dilution, relativeSe, options.factor);
         sample.result = result.x;
+        sample.se = result.se.value_or(0);
+        sample.df = result.df;
         sample.low = result.low;
         sample.high = result.high;
     }

@@ -83,7 +83,8 @@ std::vector<Member> withoutOdd(std::vector<Member> members) {
 } // namespace
 
 BatchScatter::BatchScatter(const Batch& batch, const AnalyteEvaluation& evaluation)
-    : m_fit(evaluation.fit), m_from(analyteOf(batch, evaluation).scatter), m_offset(evaluation.blank.subtracted) {
+    : m_fit(evaluation.fit), m_from(analyteOf(batch, evaluation).scatter),
+      m_offset(evaluation.blank.subtracted * evaluation.responseFactor) {
     if (!m_fit.isUsable()) {
         return;
     }

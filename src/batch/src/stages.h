@@ -23,7 +23,8 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
 /// Fills `places` with what the analyte's rule gives at each place, not yet corrected, and says what is missing.
 void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
 
-/// Subtracts from every response the blank of its own carrier, when the method says so. Fills `blanks` and `blank`.
+/// Subtracts from every response the blank of its own carrier, row or column, and takes it in percent, when the method
+/// says so. Fills `blanks`, `blank` and `percentBases`.
 void correct(const Batch& batch, AnalyteEvaluation& evaluation);
 
 /// What the places of each group have in common.
@@ -41,16 +42,26 @@ void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Unknowns of several dilutions taken together: fills `combined`, and has those looked at that disagree.
 void combineSamples(const Batch& batch, AnalyteEvaluation& evaluation);
 
-/// What an uncertain blank adds to the response of samples on a carrier.
+/// Where unknowns stand among the decision limits: fills `decisions`.
+void decideSamples(const Batch& batch, AnalyteEvaluation& evaluation);
+
+/// Recoveries of spikes, derived values, and a problem for each sample that is diluted less than the method needs.
+void addExtras(const Batch& batch, AnalyteEvaluation& evaluation);
+
+/// What an uncertain blank, and an uncertain 100 %, add to the response of samples.
 struct BlankShare {
     double se = 0;
     double df = 0; ///< 0: of the curve
 };
-/// Where several carriers have blanks of their own, a sample and the curve it is read off do not share theirs. With the
-/// share w of the standards on each carrier and the part k of a common blank that the curve follows (1 with a free
-/// intercept), the response moves by (1 - w k) of its own blank and by w k of each other one.
-/// @param places of the sample, on one carrier or several; @param follows k. Source:
+/// Where there are several blanks, a sample and the curve it is read off do not share theirs. With the share w of the
+/// standards in each area and the part k of a common blank that the curve follows (1 with a free intercept), the
+/// response moves by (1 - w k) of its own blank and by w k of each other one; of what is 100 % on its carrier likewise,
+/// in proportion to the response.
+/// @param places of the sample, on one carrier or several; @param follows k; @param y its response. Source:
 /// docs/decisions/0012-blanks-of-several-carriers.md
-BlankShare blankShare(const AnalyteEvaluation& evaluation, std::span<const Place> places, double follows);
+BlankShare blankShare(const Batch& batch, const AnalyteEvaluation& evaluation, std::span<const Place> places,
+                      double follows, double y);
+/// Whether blanks or bases of samples may be others than those of the curve.
+bool hasOwnShares(const Batch& batch, const AnalyteEvaluation& evaluation);
 
 } // namespace nuvat

@@ -1,9 +1,11 @@
 #include "nuvat/batch/validate.h"
 
+#include "nuvat/batch/derived_value.h"
 #include "nuvat/core/base/number.h"
 
 #include <algorithm>
 #include <cmath>
+#include <functional>
 
 namespace nuvat {
 
@@ -35,7 +37,49 @@ Result<void> validate(const RangeRule& range, const std::string& name) {
     return {};
 }
 
+Result<void> validate(const DecisionRule& rule, const std::string& name) {
+    const bool isOrdered = std::ranges::adjacent_find(rule.limits, std::greater_equal<>()) == rule.limits.end();
+    const std::size_t classes = rule.limits.empty() ? 0 : rule.limits.size() + 1;
+    if (!isOrdered || !std::ranges::all_of(rule.limits, isFinite) || rule.classes.size() != classes) {
+        return fail("method.decisions",
+                    "The decision limits of " + name + " have to rise, with a class below, between and above them.",
+                    "Type the limits in rising order, each once.");
+    }
+    return {};
+}
+
+Result<void> validate(const DerivedValue& derived) {
+    if (derived.name.empty()) {
+        return fail("method.derived", "A derived value needs a name.", "Type what it is, for example Content.");
+    }
+    if (auto formula = parseDerived(derived.formula); !formula) {
+        return tl::unexpected(formula.error());
+    }
+    return {};
+}
+
+Result<void> validate(const KeptCurve& kept) {
+    const auto areFinite = [](const std::vector<double>& values) { return std::ranges::all_of(values, isFinite); };
+    if (kept.x.size() != kept.y.size() || kept.level.size() != kept.x.size() || !areFinite(kept.x) ||
+        !areFinite(kept.y) || !isNotNegative(kept.blankSd) || !isAbsentOr(kept.validDays, isPositive)) {
+        return fail("method.kept-curve", "The kept curve \"" + kept.name + "\" is damaged.",
+                    "Keep it again in the batch that it comes from.");
+    }
+    return {};
+}
+
 Result<void> validate(const Analyte& analyte) {
+    if (auto valid = validate(analyte.decisions, analyte.name); !valid) {
+        return valid;
+    }
+    if (auto valid = analyte.kept ? validate(*analyte.kept) : Result<void>{}; !valid) {
+        return valid;
+    }
+    for (const DerivedValue& one : analyte.derived) {
+        if (auto valid = validate(one); !valid) {
+            return valid;
+        }
+    }
     if (analyte.source.additionStandard && !isPositive(*analyte.source.additionStandard)) {
         return fail("method.addition", "The concentration of the solution that is added must be above 0.",
                     "Correct it, or leave it empty where all volumes are equal.");
@@ -151,6 +195,10 @@ Result<void> validate(const Method& method) {
         method.replicates.keepBest > kMostReplicates) {
         return fail("method.keep-best", "\"Keep the best\" takes 0 or a whole number from 2 on.",
                     "Type for example 2.");
+    }
+    if (!isPositive(method.leastDilution) || method.leastDilution < 1) {
+        return fail("method.least-dilution", "The least dilution of a method has to be 1 or more.",
+                    "Type for example 4, or leave it empty.");
     }
     if (!isNotNegative(method.dilutionRelativeSe) || method.dilutionRelativeSe > 10) {
         return fail("method.dilution-se", "The uncertainty of a dilution has to be 0 % or more.",
@@ -280,6 +328,12 @@ Result<void> validate(const Sample& sample) {
     if (!isPositive(sample.dilution)) {
         return fail("layout.dilution", "The dilution factor must be a number above 0.",
                     "Type how many times the sample was diluted, for example 5; 1 for undiluted.");
+    }
+    for (const auto& value : {sample.volume, sample.mass, sample.added}) {
+        if (!isAbsentOr(value, isPositive)) {
+            return fail("layout.sample-value", "Volume, mass and what is added to a sample have to be above 0.",
+                        "Type a number above 0, or leave it empty.");
+        }
     }
     return {};
 }

@@ -115,14 +115,16 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, const std
         working.steps.push_back({"Blank", {"not subtracted (method)"}, false});
         return;
     }
-    for (const auto& [carrier, blank] : evaluation.blanks) {
-        const int number = carrier;
-        if (std::none_of(places.begin(), places.end(), [number](Place p) { return p.carrier == number; })) {
+    for (const auto& [key, blank] : evaluation.blanks) {
+        const BlankArea area = key;
+        const auto isCorrectedByIt = [&](Place p) { return blankAreaOf(batch.method, evaluation, p) == area; };
+        if (std::none_of(places.begin(), places.end(), isCorrectedByIt)) {
             continue;
         }
         std::vector<Place> used;
         for (const Place place : evaluation.index->members({Role::Blank, 0})) {
-            if (place.carrier == carrier && evaluation.at(place).state == ResponseState::Used) {
+            const bool isIn = area.line < 0 ? place.carrier == area.carrier : isCorrectedByIt(place);
+            if (isIn && evaluation.at(place).state == ResponseState::Used) {
                 used.push_back(place);
             }
         }
@@ -137,6 +139,20 @@ void addBlank(const Batch& batch, const AnalyteEvaluation& evaluation, const std
             step.lines.back() += " (SE " + formatFigures(*blank.se, 2) + ")";
         }
         working.steps.push_back(step);
+    }
+}
+
+/// What the responses are in percent of.
+void addPercent(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
+                Working& working) {
+    for (const auto& [carrier, base] : evaluation.percentBases) {
+        const int number = carrier;
+        if (std::any_of(places.begin(), places.end(), [number](Place p) { return p.carrier == number; })) {
+            const bool isZero = analyteOf(batch, evaluation).percentOf == PercentOf::ZeroStandard;
+            working.steps.push_back({isZero ? "In percent of the zero standard" : "In percent of the highest standard",
+                                     {"× 100 ÷ " + responseText(base.base)},
+                                     false});
+        }
     }
 }
 
@@ -398,6 +414,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
         return working;
     }
     addBlank(batch, evaluation, value->places, working);
+    addPercent(batch, evaluation, value->places, working);
     addResponse(evaluation, *value, working);
     if (group.role == Role::Standard) {
         addStandard(batch, evaluation, *value, working);

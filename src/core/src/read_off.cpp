@@ -168,16 +168,16 @@ double varianceOfReading(const Fit& fit, double x, double y, const ReadOffOption
     return options.scatterVariance > 0 ? options.scatterVariance : readingVariance(fit, x, y);
 }
 
-/// Student factor of a sum of variances that have degrees of freedom of their own.
-double factorOf(const Fit& fit, const ReadOffOptions& options, double response, double curve, double blank) {
+/// Degrees of freedom of a sum of variances that have some of their own.
+double degreesOf(const Fit& fit, const ReadOffOptions& options, double response, double curve, double blank) {
     const bool isOfCurve = options.scatterDf <= 0 && (options.blankDf <= 0 || blank == 0);
     if (isOfCurve) {
-        return options.factor > 0 ? options.factor : studentFactor(options.confidence, fit.df);
+        return fit.df;
     }
     const double sum = response + curve + blank;
     const double parts = response * response / (options.scatterDf > 0 ? options.scatterDf : fit.df) +
                          curve * curve / fit.df + blank * blank / (options.blankDf > 0 ? options.blankDf : fit.df);
-    return parts > 0 ? studentFactor(options.confidence, sum * sum / parts) : studentFactor(options.confidence, fit.df);
+    return parts > 0 ? sum * sum / parts : fit.df;
 }
 
 /// Limits that take more than a line.
@@ -236,7 +236,9 @@ void setOtherLimits(ReadOff& out, const Fit& fit, const Reading& reading, const 
     out.seResponse = std::sqrt(reading.varResponse);
     out.seCurve = std::sqrt(reading.varCurve);
     out.seBlank = seBlank;
-    const double t = factorOf(fit, options, reading.varResponse, reading.varCurve, seBlank * seBlank);
+    out.df = degreesOf(fit, options, reading.varResponse, reading.varCurve, seBlank * seBlank);
+    const bool isKnown = options.factor > 0 && out.df == fit.df;
+    const double t = isKnown ? options.factor : studentFactor(options.confidence, out.df);
     if (options.interval == IntervalMethod::Propagation) {
         out.low = x - t * se;
         out.high = x + t * se;

@@ -206,6 +206,10 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("uloq", a.range.uloq);
     v("extrapolation", a.range.extrapolation);
     v("isConcentrationLogarithmic", a.isConcentrationLogarithmic);
+    v("percentOf", a.percentOf);
+    v("decisions", a.decisions);
+    v("derived", a.derived);
+    v("kept", a.kept);
 }
 template<class V> void describe(V& v, Is<Criterion> auto& c) {
     v("title", c.title);
@@ -246,6 +250,14 @@ template<class V> void describe(V& v, Is<Method> auto& m) {
     v("reportBlocks", m.reportBlocks);
     v("signalRules", m.signalRules);
     v("traceRecipe", m.traceRecipe);
+    v("plateRecipe", m.plateRecipe);
+    v("blankBy", m.blankBy);
+    v("leastDilution", m.leastDilution);
+    v("resultColumns", m.resultColumns);
+    v("reportTop", m.reportTop);
+    v("reportFoot", m.reportFoot);
+    v("fileName", m.fileName);
+    v("whenComplete", m.whenComplete);
     describe(v, m.limits);
     v.items("analytes", m.analytes);
     v.items("criteria", m.criteria);
@@ -281,6 +293,9 @@ template<class V> void describe(V& v, Is<Sample> auto& sample) {
     v("name", sample.name);
     v("dilution", sample.dilution);
     v("note", sample.note);
+    v("volume", sample.volume);
+    v("mass", sample.mass);
+    v("added", sample.added);
 }
 template<class V> void describe(V& v, Is<Preparation> auto& preparation) {
     v("dilution", preparation.dilution);

@@ -45,6 +45,10 @@ template<class Enum> Enum fromKnownName(std::string_view text) {
         value = peakPickFromName(text);
     } else if constexpr (std::same_as<Enum, WindowOf>) {
         value = windowOfFromName(text);
+    } else if constexpr (std::same_as<Enum, PercentOf>) {
+        value = percentOfFromName(text);
+    } else if constexpr (std::same_as<Enum, BlankBy>) {
+        value = blankByFromName(text);
     } else if constexpr (std::same_as<Enum, Subject>) {
         value = subjectFromName(text);
     } else {

@@ -17,6 +17,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithNamedFields = 7;
     constexpr int kWithSignals = 8;
     constexpr int kWithAdditionStandard = 9;
+    constexpr int kWithDecisions = 10;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -31,6 +32,8 @@ void migrate(Database& db, int version) {
             addSignalRules(db);
         } else if (next == kWithAdditionStandard) {
             addAdditionStandard(db);
+        } else if (next == kWithDecisions) {
+            addDecisions(db);
         }
     }
     if (version > 0) {

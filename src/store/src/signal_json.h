@@ -1,5 +1,6 @@
 #pragma once
 
+#include "method_json.h"
 #include "nuvat/batch/batch.h"
 
 #include <concepts>
@@ -12,7 +13,7 @@ namespace nuvat {
 /// What is kept as one text of JSON: rules of signalRules by channel, edits drawn on a trace, how files are taken in.
 template<class T>
 concept IsSignalText = std::same_as<T, std::map<std::string, SignalRule>> || std::same_as<T, std::vector<HandEdit>> ||
-    std::same_as<T, TraceRecipe>;
+    std::same_as<T, TraceRecipe> || IsMethodText<T>;
 
 std::string signalText(const std::map<std::string, SignalRule>& signalRules); ///< empty without any
 std::string signalText(const std::vector<HandEdit>& edits);

@@ -40,39 +40,63 @@ Json carrierOf(const Json& info) {
 
 } // namespace
 
-void addSignalRules(Database& db) {
-    rewriteCommands(db, [](std::int64_t, Json& changes) {
-        for (Json& change : changes) {
+namespace {
+
+/// Calls `change` with every item of a kind that an undo entry holds.
+void rewriteItems(Database& db, const char* kind, const std::function<void(Json& item)>& change) {
+    rewriteCommands(db, [&](std::int64_t, Json& changes) {
+        for (Json& one : changes) {
             for (const char* side : {"before", "after"}) {
-                if (change.at("kind") == "method" && !change.at(side).is_null()) {
-                    change.at(side)["signalRules"] = "";
-                    change.at(side)["traceRecipe"] = "";
-                    for (Json& analyte : change.at(side).at("analytes")) {
-                        Json rule = Json::parse(analyte.at("rule").get<std::string>());
-                        if (rule.at("kind") == "peak") {
-                            rule["pick"] = "nearest";
-                            rule["factor"] = 1.0;
-                            rule["isWindowTaken"] = false;
-                            analyte["rule"] = rule.dump();
-                        }
-                    }
+                if (one.at("kind") == kind && !one.at(side).is_null()) {
+                    change(one.at(side));
                 }
             }
         }
     });
 }
 
-void addAdditionStandard(Database& db) {
-    rewriteCommands(db, [](std::int64_t, Json& changes) {
-        for (Json& change : changes) {
-            for (const char* side : {"before", "after"}) {
-                if (change.at("kind") == "method" && !change.at(side).is_null()) {
-                    for (Json& analyte : change.at(side).at("analytes")) {
-                        analyte["additionStandard"] = nullptr;
-                    }
-                }
+} // namespace
+
+void addSignalRules(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        method["signalRules"] = "";
+        method["traceRecipe"] = "";
+        for (Json& analyte : method.at("analytes")) {
+            Json rule = Json::parse(analyte.at("rule").get<std::string>());
+            if (rule.at("kind") == "peak") {
+                rule["pick"] = "nearest";
+                rule["factor"] = 1.0;
+                rule["isWindowTaken"] = false;
+                analyte["rule"] = rule.dump();
             }
         }
+    });
+}
+
+void addAdditionStandard(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        for (Json& analyte : method.at("analytes")) {
+            analyte["additionStandard"] = nullptr;
+        }
+    });
+}
+
+void addDecisions(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        method.update({{"plateRecipe", ""},
+                       {"blankBy", "carrier"},
+                       {"leastDilution", 1.0},
+                       {"resultColumns", Json::array()},
+                       {"reportTop", ""},
+                       {"reportFoot", ""},
+                       {"fileName", ""},
+                       {"whenComplete", Json::array()}});
+        for (Json& analyte : method.at("analytes")) {
+            analyte.update({{"percentOf", "nothing"}, {"decisions", ""}, {"derived", ""}, {"kept", ""}});
+        }
+    });
+    rewriteItems(db, "sample", [](Json& sample) {
+        sample.update({{"volume", nullptr}, {"mass", nullptr}, {"added", nullptr}});
     });
 }
 

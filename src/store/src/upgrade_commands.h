@@ -26,6 +26,9 @@ void addSignalRules(Database& db);
 /// To version 9: analytes may have a solution that is added to samples.
 void addAdditionStandard(Database& db);
 
+/// To version 10: decisions and what came with them.
+void addDecisions(Database& db);
+
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);
 

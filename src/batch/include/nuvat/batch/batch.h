@@ -1,11 +1,9 @@
 #pragma once
 
+#include "nuvat/batch/method.h"
 #include "nuvat/batch/payload.h"
-#include "nuvat/batch/response_rule.h"
 #include "nuvat/batch/role.h"
 #include "nuvat/core/base/well.h"
-#include "nuvat/core/fit/calibration.h"
-#include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/signal/peaks.h"
 
 #include <cstdint>
@@ -113,6 +111,8 @@ struct Sample {
     std::string name;
     double dilution = 1; ///< of its first preparation, > 0; the result is the read-off times this
     std::string note;
+    std::optional<double> volume, mass; ///< > 0, for derived values of the analyst's own units
+    std::optional<double> added;        ///< what its spike had added, as a concentration of the sample, > 0
     bool operator==(const Sample&) const = default;
 };
 
@@ -127,185 +127,6 @@ struct Exclusion {
     std::string reason;
     std::int64_t timeMillis = 0;
     bool operator==(const Exclusion&) const = default;
-};
-
-/// Limits of the built-in acceptance criteria; percentages. A criterion without a limit is not used.
-struct CriteriaLimits {
-    std::optional<double> backCalculated = 20; ///< |error| of a level, at most
-    double backCalculatedAtLowest = 25;        ///< the same at the lowest level
-    double backCalculatedAtHighest = 25;       ///< the same at the highest level
-    double levelsWithin = 75;                  ///< share of all standards that must be within, at least
-    double standardsAtLevel = 50;              ///< share of a level's standards for the level to count as within
-    int levelsAtLeast = 6;                     ///< number of levels that must be within, at least
-    std::optional<double> standardCv = 20;     ///< CV of the replicates' response at a level, at most
-    std::optional<double> unknownCv = 20; ///< CV of the replicates' concentration of a sample, at most; asks for review
-    std::optional<double> qcRecovery = 20; ///< |recovery - 100| of a QC, at most
-    std::optional<double> rSquared = 0.99; ///< at least
-    std::optional<double> r;               ///< |correlation| of a straight line, at least
-    /// Share of all QC replicates within qcRecovery, at least; then a QC's mean outside asks for review only.
-    std::optional<double> qcWithin = 200.0 / 3;
-    double qcWithinAtLevel = 50;   ///< the same at each level of QCs
-    bool isBlankBelowLloq = false; ///< the blanks' mean reads below LLOQ
-    /// Mean of the blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most.
-    std::optional<double> blankOfLloq;
-    bool operator==(const CriteriaLimits&) const = default;
-};
-
-/// A shipped set of limits.
-struct CriteriaSet {
-    std::string name; ///< "Ligand binding, ICH M10"
-    CriteriaLimits limits;
-};
-/// Chromatographic, ICH M10; ligand binding, ICH M10; line, common practice.
-/// Source: ICH M10 (2022), sections 3.2.5.2, 3.3.2, 4.2.4.2 and 4.3.2; the last set is common practice.
-const std::vector<CriteriaSet>& shippedCriteria();
-
-/// What a custom criterion is about: its formula is evaluated once for each.
-enum class CriterionScope { Batch, Analyte, Level, Sample, Qc, Peak };
-std::string_view name(CriterionScope scope); ///< "batch", "analyte", "level", "sample", "qc", "peak": stable, for files
-std::optional<CriterionScope> criterionScopeFromName(std::string_view text);
-
-enum class Comparison { AtMost, AtLeast };
-std::string_view name(Comparison comparison); ///< "at-most", "at-least"
-std::optional<Comparison> comparisonFromName(std::string_view text);
-
-/// A custom criterion.
-struct Criterion {
-    std::string title;
-    CriterionScope scope = CriterionScope::Analyte;
-    std::string quantity; ///< formula over the names of criterionVariables(scope), for example "abs(error)"
-    Comparison comparison = Comparison::AtMost;
-    double limit = 0;
-    bool asksForReview = false; ///< else it fails the batch
-    bool operator==(const Criterion&) const = default;
-};
-
-/// Replicates of a group that the method sets aside by itself.
-enum class OutlierTest { None, Grubbs, Dixon };
-std::string_view name(OutlierTest test); ///< "none", "grubbs", "dixon"
-std::optional<OutlierTest> outlierTestFromName(std::string_view text);
-
-struct ReplicateRule {
-    int keepBest = 0; ///< of m replicates those n with the smallest SD; 0: all
-    OutlierTest outlierTest = OutlierTest::None;
-    double alpha = 0.05; ///< of the outlier test, two-sided
-    bool operator==(const ReplicateRule&) const = default;
-};
-
-/// Where the range of a curve comes from.
-enum class RangeBy { Criteria, Precision, Hand, Levels };
-std::string_view name(RangeBy by); ///< "criteria", "precision", "hand", "levels"
-std::optional<RangeBy> rangeByFromName(std::string_view text);
-
-struct RangeRule {
-    RangeBy by = RangeBy::Criteria;
-    double precisionPercent = 20; ///< by precision: relative SE of a read-off, at most
-    std::optional<double> lloq;   ///< by hand
-    std::optional<double> uloq;
-    double extrapolation = 1; ///< k >= 1: results down to LLOQ/k and up to k*ULOQ are given and marked; 1: none
-    bool operator==(const RangeRule&) const = default;
-};
-
-/// Which scatter stands in the interval of an unknown.
-enum class ScatterFrom {
-    Batch,  ///< that of the batch's own replicates at its response, shrunk with the curve's
-    Curve,  ///< the residual scatter of the curve
-    Sample, ///< that of the sample's own replicates
-};
-std::string_view name(ScatterFrom from); ///< "batch", "curve", "sample"
-std::optional<ScatterFrom> scatterFromFromName(std::string_view text);
-
-/// Which standards make a curve.
-enum class CurveOf {
-    Batch,   ///< all of the batch make one
-    Carrier, ///< those of each plate or list make one for it
-    Sample,  ///< standard addition: a sample and its additions make a line of their own
-    None,    ///< there is none: the response is the result, as in area normalisation
-};
-std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample", "none": stable, for files
-std::optional<CurveOf> curveOfFromName(std::string_view text);
-
-/// Where the responses of an analyte come from, and with them its curve.
-struct AnalyteSource {
-    ResponseRule rule;
-    CurveOf curve = CurveOf::Batch;
-    /// Standard addition: the concentration of the solution that is added, where the sample's volume grows by it. An
-    /// addition that brings x per volume of sample then dilutes by 1 + x/this. Absent: the volumes are equal.
-    std::optional<double> additionStandard;
-    bool operator==(const AnalyteSource&) const = default;
-};
-
-/// What is quantified, and how its curve is made.
-struct Analyte {
-    std::string name;
-    std::string unit; ///< of concentration, for example "µg/L"
-    std::string responseName = "Response";
-    AnalyteSource source;
-    FitOptions fit{.model = Model::Logistic4, .weighting = Weighting::InverseY2, .weightFrom = WeightSource::Fitted};
-    IntervalMethod interval = IntervalMethod::Propagation;
-    AverageOf average = AverageOf::Responses;
-    ScatterFrom scatter = ScatterFrom::Batch;
-    RangeRule range;
-    bool isConcentrationLogarithmic = true; ///< axis of the plot only
-    bool operator==(const Analyte&) const = default;
-};
-
-/// What several y columns of one file are.
-enum class ColumnsAre {
-    Guessed,  ///< runs where there are more than four of one unit, else channels
-    Channels, ///< what several detectors gave at one time
-    Runs,     ///< the same signal, run after run
-};
-std::string_view name(ColumnsAre columns); ///< "guessed", "channels", "runs": stable, for files
-std::optional<ColumnsAre> columnsAreFromName(std::string_view text);
-
-/// What a column of a file is called here, and in what it is.
-struct ColumnRecipe {
-    std::string column; ///< its name in the file
-    std::string name;   ///< here; empty: it is left out
-    std::string unit;
-    bool operator==(const ColumnRecipe&) const = default;
-};
-
-/// What was corrected of files of traces when they were taken in, for the next of the kind.
-struct TraceRecipe {
-    std::string x; ///< name of the column that is x; empty: the one that the file's own order gives
-    ColumnsAre columns = ColumnsAre::Guessed;
-    std::vector<ColumnRecipe> corrected; ///< those that are taken otherwise than the file has them
-    std::string nameKey; ///< what the file says of itself under this key names its run; empty: as the reader does
-    const ColumnRecipe* find(const std::string& column) const; ///< nullptr: as the file has it
-    bool operator==(const TraceRecipe&) const = default;
-};
-
-/// How the traces of a channel are looked at.
-struct SignalRule {
-    PeakRules peaks;
-    std::optional<double> scanRate;  ///< [V/s], for charges of voltammograms
-    bool isCathodicPositive = false; ///< the file counts cathodic current as positive: it is turned around
-    bool operator==(const SignalRule&) const = default;
-};
-
-/// The recipe in use: a batch keeps its own copy.
-struct Method {
-    std::string title = "New method";
-    int revision = 1;
-    std::vector<Analyte> analytes = {Analyte{}};   ///< analyte 1, 2, …; one or more
-    std::map<std::string, SignalRule> signalRules; ///< by channel; one without an entry goes by the plain rule
-    TraceRecipe traceRecipe;
-    bool subtractsBlank = true;
-    bool blankEntersInterval = true;
-    double dilutionRelativeSe = 0; ///< relative uncertainty of a dilution factor other than 1, for example 0.01
-    double confidence = 0.95;
-    ReplicateRule replicates;
-    std::string criteriaName = "Ligand binding, ICH M10";
-    CriteriaLimits limits;
-    std::vector<Criterion> criteria;       ///< custom ones, besides the built-in ones
-    std::vector<std::string> reportBlocks; ///< names of the blocks that go into the report; empty means all
-    bool operator==(const Method&) const = default;
-
-    const Analyte& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }
-    Analyte& analyte(int number = 1) { return analytes.at(static_cast<std::size_t>(number - 1)); }
-    const SignalRule& signal(const std::string& channel) const;
 };
 
 /// What a person drew on a trace, and why.

@@ -32,7 +32,7 @@ inline constexpr const char* kFormulaWithoutNumber = "the formula gives no numbe
 struct Response {
     ResponseState state = ResponseState::Empty;
     std::optional<double> raw;      ///< as the rule gives it
-    std::optional<double> value;    ///< corrected: minus the blank, when the method subtracts it
+    std::optional<double> value;    ///< corrected: minus the blank, in percent of a base, as the method says
     std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
     bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
     std::optional<double> position; ///< where on a trace it was taken: the apex of the peak, the point
@@ -43,11 +43,29 @@ struct Response {
     bool operator==(const Response&) const = default;
 };
 
-/// The blank of a carrier, or of all of them.
+/// Where readings share a blank: a carrier, or a row or column of it.
+struct BlankArea {
+    int carrier = 1;
+    int line = -1; ///< row or column, as the method says; -1: the whole carrier
+    auto operator<=>(const BlankArea&) const = default;
+};
+
+/// The blank of an area, or of all of them.
 struct BlankValue {
-    Description description;  ///< of the included blanks' raw readings
-    double subtracted = 0;    ///< what is subtracted: the mean, or 0
-    std::optional<double> se; ///< SD/sqrt(n); absent with fewer than two blanks
+    Description description; ///< of the included blanks' raw readings
+    double subtracted = 0;   ///< what is subtracted: the mean, or 0
+    /// SD/sqrt(n). Of a row or column the SD is that within all rows or columns, or of all blanks of the carrier where
+    /// each has but one. Absent with fewer than two blanks.
+    std::optional<double> se;
+    double df = 0; ///< of the SE
+};
+
+/// What responses of a carrier are in percent of.
+struct PercentBase {
+    double base = 0; ///< mean response, corrected, that is 100 %
+    double relativeSe = 0;
+    double df = 0; ///< of it
+    double factor() const { return 100 / base; }
 };
 
 /// Replicates that belong together, in the response.
@@ -118,6 +136,12 @@ struct SampleScatter {
     std::optional<double> low, high; ///< interval with the sample's own scatter, after dilution
 };
 
+/// What follows from a result by a formula of the method.
+struct DerivedResult {
+    std::optional<double> value; ///< absent where volume or mass are missing, or the formula gives no number
+    std::optional<double> low, high;
+};
+
 /// A QC or an unknown.
 struct SampleResult {
     Assignment group;
@@ -128,10 +152,13 @@ struct SampleResult {
     double dilution = 1;
     ResultStatus status = ResultStatus::NotDefined;
     std::optional<double> result; ///< read-off times dilution; only when reported or extrapolated
+    double se = 0;                ///< of the result, where there is one
+    double df = 0;                ///< of its SE
     std::optional<double> low;    ///< limits of its interval
     std::optional<double> high;
     std::optional<double> nominal;         ///< QC
-    std::optional<double> recoveryPercent; ///< QC
+    std::optional<double> recoveryPercent; ///< QC: of its nominal; spike: of what was added
+    std::vector<DerivedResult> derived;    ///< of a sample, one for each of Analyte::derived
     std::optional<SampleScatter> scatter;  ///< two replicates or more
     bool needsReview = false;              ///< a criterion asks for a look at this sample
     std::string remark;                    ///< why, or what is missing, as a sentence
@@ -146,6 +173,17 @@ struct CombinedSample {
     /// curve and a common blank, which is the same for all and not divided.
     std::optional<double> value, se, low, high;
     bool hasDoubt() const { return !found.agree || found.hasHook; }
+};
+
+/// Where a sample stands among the analyte's decision limits.
+struct SampleDecision {
+    int sample = 0;
+    std::optional<double> value; ///< its result, or that of its dilutions together; absent beyond the range
+    /// Classes that it may be in, from 0; of one that is decided the same.
+    std::size_t lowest = 0, highest = 0;
+    /// One a limit: the probability that the content lies above; none beyond the range.
+    std::vector<double> probabilityAbove;
+    bool isDecided() const { return lowest == highest; }
 };
 
 /// Range of the curve, from where the method's range rule takes it.
@@ -200,8 +238,11 @@ struct AnalyteEvaluation {
     std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
     std::vector<Response> responses;         ///< of all carriers, by PlaceIndex::find
     std::map<Place, Peak> peaks;             ///< the one that was taken at each place, where peaks are
-    std::map<int, BlankValue> blanks;        ///< by carrier
-    BlankValue blank; ///< of all together: its mean, and the scatter within carriers; that of the only one
+    std::map<BlankArea, BlankValue> blanks;
+    BlankValue blank; ///< of all together: its mean, and the scatter within areas; that of the only one
+    std::map<int, PercentBase> percentBases; ///< by carrier, where responses are in percent
+    /// What responses were multiplied by after the blank was subtracted: 1, or of percentBases the mean.
+    double responseFactor = 1;
     std::optional<double> pooledCvPercent; ///< of the responses of all replicate groups, blanks left out
     std::vector<GroupValue> groups;        ///< standards, blanks, QCs, unknowns, by number
     std::vector<StandardValue> standards;
@@ -210,8 +251,9 @@ struct AnalyteEvaluation {
     int shownSample = 0;                 ///< whose line standards, levels and fit are; 0: no standard addition
     Fit fit;
     Range range;
-    std::vector<SampleResult> results;    ///< QCs, then unknowns
-    std::vector<CombinedSample> combined; ///< unknowns with several preparations, by number
+    std::vector<SampleResult> results;     ///< QCs, then unknowns
+    std::vector<CombinedSample> combined;  ///< unknowns with several preparations, by number
+    std::vector<SampleDecision> decisions; ///< of unknowns that have a result or an inequality, by number
     std::vector<CriterionResult> criteria;
     Outcome verdict = Outcome::NotApplicable; ///< the worst outcome of the criteria
     std::vector<Problem> problems;
@@ -222,6 +264,7 @@ struct AnalyteEvaluation {
     const GroupValue* group(Assignment group) const;
     const SampleResult* result(Assignment group) const;
     const CombinedSample* combinedOf(Assignment group) const; ///< nullptr where it has one preparation
+    const SampleDecision* decisionOf(Assignment group) const; ///< nullptr where nothing is decided
     std::size_t countCriteria(Outcome outcome) const;         ///< without overridden ones
     std::size_t countOverridden() const;
 };
@@ -286,6 +329,9 @@ struct Evaluation {
 
 /// The analyte that takes each peak of a trace, 0 where none does; of two the later.
 std::vector<int> takersOf(const Batch& batch, const Evaluation& evaluation, const Slot& slot);
+
+/// The area whose blank corrects a place.
+BlankArea blankAreaOf(const Method& method, const AnalyteEvaluation& evaluation, Place place);
 
 /// The analyte that an evaluation is about.
 inline const Analyte& analyteOf(const Batch& batch, const AnalyteEvaluation& evaluation) {

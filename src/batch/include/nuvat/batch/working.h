@@ -50,6 +50,13 @@ std::string intervalTitle(IntervalMethod method);
 std::string resultText(const SampleResult& result, const Range& range);
 /// "U03 Cider 12: 293 mg/L (288 to 298) from × 1 and × 10", or why nothing was combined.
 std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample);
+/// What a class is called: the name that it was given, or by its limits: "up to 5", "5 to 9", "above 9".
+/// @pre the rule has limits
+std::string className(const DecisionRule& rule, std::size_t number);
+/// The class of a sample, or what keeps it from having one: "spans 0.45".
+std::string decisionText(const DecisionRule& rule, const SampleDecision& decision);
+/// How many samples are in each class, and as the last number how many are not decided.
+std::vector<std::size_t> countClasses(const DecisionRule& rule, const std::vector<SampleDecision>& decisions);
 /// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "No result".
 std::string statusWord(const SampleResult& result);
 /// How that word is marked: pass, review, or fail where there is no result.

@@ -61,6 +61,7 @@ struct ReadOff {
     double seResponse = 0;      ///< share of the reading's own scatter [X]
     double seCurve = 0;         ///< share of the fitted parameters [X]
     double seBlank = 0;         ///< share of the blank [X]
+    double df = 0;              ///< degrees of freedom of the SE; 0 where there is none
 };
 
 struct BootstrapCurves;

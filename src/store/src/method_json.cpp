@@ -1,0 +1,100 @@
+#include "method_json.h"
+
+#include "nuvat/store/kept_curve.h"
+
+#include <nlohmann/json.hpp>
+#include <stdexcept>
+
+namespace nuvat {
+
+namespace {
+
+using Json = nlohmann::json;
+
+std::string textOf(const Json& json) {
+    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
+}
+
+} // namespace
+
+std::string signalText(const DecisionRule& rule) {
+    if (rule == DecisionRule{}) {
+        return {};
+    }
+    return textOf({{"by", name(rule.by)}, {"limits", rule.limits}, {"classes", rule.classes}});
+}
+
+void signalFromText(const std::string& text, DecisionRule& rule) {
+    rule = {};
+    if (text.empty()) {
+        return;
+    }
+    const Json json = Json::parse(text);
+    const auto by = decisionByFromName(json.at("by").get<std::string>());
+    if (!by) {
+        throw std::runtime_error("how it is decided is unknown");
+    }
+    rule = {*by, json.at("limits"), json.at("classes")};
+}
+
+std::string signalText(const std::vector<DerivedValue>& derived) {
+    if (derived.empty()) {
+        return {};
+    }
+    Json out = Json::array();
+    for (const DerivedValue& one : derived) {
+        out.push_back({{"name", one.name}, {"unit", one.unit}, {"formula", one.formula}});
+    }
+    return textOf(out);
+}
+
+void signalFromText(const std::string& text, std::vector<DerivedValue>& derived) {
+    derived.clear();
+    if (text.empty()) {
+        return;
+    }
+    for (const Json& one : Json::parse(text)) {
+        derived.push_back({one.at("name"), one.at("unit"), one.at("formula")});
+    }
+}
+
+std::string signalText(const std::optional<KeptCurve>& kept) {
+    return kept ? keptCurveText(*kept) : std::string();
+}
+
+void signalFromText(const std::string& text, std::optional<KeptCurve>& kept) {
+    kept.reset();
+    if (!text.empty()) {
+        auto read = keptCurveFromText(text);
+        if (!read) {
+            throw std::runtime_error(read.error().message);
+        }
+        kept = std::move(*read);
+    }
+}
+
+std::string signalText(const PlateRecipe& recipe) {
+    if (recipe == PlateRecipe{}) {
+        return {};
+    }
+    Json reads = Json::array();
+    for (const ReadRecipe& one : recipe.reads) {
+        reads.push_back({{"read", one.read}, {"name", one.name}, {"isTaken", one.isTaken}});
+    }
+    return textOf({{"separator", recipe.separator}, {"decimal", recipe.decimal}, {"reads", std::move(reads)}});
+}
+
+void signalFromText(const std::string& text, PlateRecipe& recipe) {
+    recipe = {};
+    if (text.empty()) {
+        return;
+    }
+    const Json json = Json::parse(text);
+    recipe.separator = json.at("separator");
+    recipe.decimal = json.at("decimal");
+    for (const Json& one : json.at("reads")) {
+        recipe.reads.push_back({one.at("read"), one.at("name"), one.at("isTaken")});
+    }
+}
+
+} // namespace nuvat

@@ -1,0 +1,27 @@
+#pragma once
+
+#include "nuvat/batch/batch.h"
+
+#include <concepts>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace nuvat {
+
+/// Parts of a method that are kept as one text of JSON each, empty for what is plain.
+template<class T>
+concept IsMethodText = std::same_as<T, DecisionRule> || std::same_as<T, std::vector<DerivedValue>> ||
+    std::same_as<T, std::optional<KeptCurve>> || std::same_as<T, PlateRecipe>;
+
+std::string signalText(const DecisionRule& rule);
+std::string signalText(const std::vector<DerivedValue>& derived);
+std::string signalText(const std::optional<KeptCurve>& kept);
+std::string signalText(const PlateRecipe& recipe);
+/// @throws std::exception when the text is none
+void signalFromText(const std::string& text, DecisionRule& rule);
+void signalFromText(const std::string& text, std::vector<DerivedValue>& derived);
+void signalFromText(const std::string& text, std::optional<KeptCurve>& kept);
+void signalFromText(const std::string& text, PlateRecipe& recipe);
+
+} // namespace nuvat
