@@ -131,7 +131,7 @@ void ResponsePage::refresh() {
     m_groups->refresh();
     m_subtract->setChecked(m_workspace.batch().method.subtractsBlank);
     const auto& blanks = m_workspace.evaluation().blanks;
-    const auto own = blanks.find(m_workspace.carrierNumber());
+    const auto own = blanks.find({m_workspace.carrierNumber(), -1});
     const BlankValue blank = own == blanks.end() ? BlankValue{} : own->second;
     if (!blank.description.mean) {
         m_blank->setText(m_workspace.carrier().kind == CarrierKind::Plate ? tr("No usable blank on the plate")

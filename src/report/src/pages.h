@@ -57,6 +57,13 @@ public:
         }
     }
 
+    /// Begins a new page, unless this one is empty.
+    void turn() {
+        if (!m_pages.empty() && m_y > kTop) {
+            need(kPageHeight);
+        }
+    }
+
     void add(Draw draw) { m_pages.back().push_back(std::move(draw)); }
 
     /// A paragraph, wrapped to the width.

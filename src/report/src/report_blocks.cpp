@@ -2,6 +2,7 @@
 #include "report_blocks.h"
 
 #include "addition_blocks.h"
+#include "result_blocks.h"
 #include "trace_blocks.h"
 
 #include "nuvat/batch/verdict.h"
@@ -232,18 +233,6 @@ void addStandards(Pages& pages, const Content& c) {
                 rows);
 }
 
-QStringList resultRow(const Content& c, const SampleResult& r) {
-    return {text(shortName(c.batch, r.group)),
-            text(fullName(c.batch, r.group)),
-            number(r.response.mean, 4),
-            r.readOff.x ? shown(concentrationText(r.readOff)) : QStringLiteral("–"),
-            r.concentration.cvPercent ? shown(formatDecimals(*r.concentration.cvPercent, 1)) : QStringLiteral("–"),
-            QStringLiteral("× ") + shown(formatNumber(r.dilution)),
-            shown(resultText(r, c.evaluation.range)),
-            r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString(),
-            text(statusWord(r))};
-}
-
 void addQc(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const SampleResult& r : c.evaluation.results) {
@@ -268,47 +257,6 @@ void addQc(Pages& pages, const Content& c) {
                  {shown(formatNumber(100 * c.batch.method.confidence)) + QStringLiteral(" % interval"), 90},
                  {QStringLiteral("Recovery"), 59}},
                 rows);
-}
-
-void addResults(Pages& pages, const Content& c) {
-    std::vector<QStringList> rows;
-    for (const SampleResult& r : c.evaluation.results) {
-        if (!hasNominal(r.group.role)) {
-            rows.push_back(resultRow(c, r));
-        }
-    }
-    if (rows.empty()) {
-        return;
-    }
-    pages.title(QStringLiteral("Results, by sample"), 4 * kRow);
-    pages.table({{QStringLiteral("Place"), 36, false, true},
-                 {QStringLiteral("Sample"), 116, false},
-                 {QStringLiteral("Response"), 48},
-                 {QStringLiteral("Read off, ") + c.unit, 44},
-                 {QStringLiteral("CV, %"), 34},
-                 {QStringLiteral("Dilution"), 42},
-                 {QStringLiteral("Result, ") + c.unit, 76, true, true},
-                 {shown(formatNumber(100 * c.batch.method.confidence)) + QStringLiteral(" % interval"), 66},
-                 {QStringLiteral("Status"), 37, false}},
-                rows);
-    QStringList together;
-    for (const CombinedSample& sample : c.evaluation.combined) {
-        together << shown(combinedText(c.batch, c.evaluation, sample));
-    }
-    if (!together.isEmpty()) {
-        pages.title(QStringLiteral("Dilutions taken together"), 2 * kRow);
-        addSentences(pages, together);
-    }
-    QStringList remarks;
-    for (const SampleResult& r : c.evaluation.results) {
-        if (!hasNominal(r.group.role) && !r.remark.empty()) {
-            remarks << text(shortName(c.batch, r.group)) + QStringLiteral(": ") + shown(r.remark);
-        }
-    }
-    if (!remarks.isEmpty()) {
-        pages.space(4);
-        pages.paragraph(remarks.join(QStringLiteral("  ")), reportFont(kSmall), lightTheme().mute);
-    }
 }
 
 void addCriteria(Pages& pages, const QString& title, const std::vector<CriterionResult>& criteria) {
@@ -412,10 +360,15 @@ const std::vector<BlockEntry>& blockEntries() {
         {{"standards", "Standards, back-calculated"}, addStandards, true, true, addAdditionPoints},
         {{"qc", "QC"}, addQc},
         {{"results", "Results, by sample"}, addResults},
+        {{"decisions", "Decisions"}, addDecisions},
+        {{"replicates", "Results, by replicate"}, addReplicates, true, true, nullptr, true},
+        {{"plate-results", "Plate, results as matrix"}, addResultMatrix, true, true, nullptr, true},
+        {{"plate-responses", "Plate, responses as matrix"}, addResponseMatrix, true, true, nullptr, true},
         {{"checks", "Checks and verdict"}, addChecks},
         {{"checks", "Checks of the batch"}, addBatchChecks, false, false},
         {{"peaks", "Peak table"}, addPeakTable, false},
         {{"history", "History of exclusions and overrides"}, addHistory, false},
+        {{"notes", "Notes"}, addNotes, false, true, nullptr, true},
         {{"signatures", "Signature lines"}, addSignatures, false},
     };
     return entries;

@@ -22,6 +22,7 @@ struct BlockEntry {
     bool isOfAnalyte = true;          ///< once for each analyte, else once
     bool isListed = true;             ///< has a switch of its own; else it goes with the block of the same key
     AddBlock addByAddition = nullptr; ///< in its place where results come from standard addition; nullptr: the same
+    bool isExtra = false;             ///< only where the method asks for it
 
     void addTo(Pages& pages, const Content& content) const {
         const bool isByAddition = addByAddition && !content.evaluation.additions.empty();

@@ -2,27 +2,40 @@
 
 #include "nuvat/batch/working.h"
 #include "nuvat/report/calibration_figure.h"
+#include "nuvat/workflow/fields.h"
 #include "report_blocks.h"
 
 #include <algorithm>
-#include <QDateTime>
 #include <QGuiApplication>
 #include <QPageSize>
 #include <QPdfWriter>
 #include <QSaveFile>
+#include <utility>
 
 namespace nuvat {
 
 namespace {
 
-void drawFooter(QPainter& painter, const QString& left, int page, int pages) {
+/// "left | right"
+void drawSides(QPainter& painter, const QRectF& area, const QString& line) {
+    const auto bar = line.indexOf(u'|');
+    painter.setFont(reportFont(kSmall));
+    painter.setPen(lightTheme().mute);
+    painter.drawText(area, Qt::AlignLeft | Qt::AlignVCenter, (bar < 0 ? line : line.left(bar)).trimmed());
+    painter.drawText(area, Qt::AlignRight | Qt::AlignVCenter, bar < 0 ? QString() : line.mid(bar + 1).trimmed());
+}
+
+void drawTop(QPainter& painter, const QString& line) {
+    if (!line.isEmpty()) {
+        drawSides(painter, {kMargin, kTop - 24 * kUnit, kPageWidth - 2 * kMargin, 14 * kUnit}, line);
+    }
+}
+
+void drawFoot(QPainter& painter, const QString& line) {
     const QRectF area(kMargin, kPageHeight - kBottom + 16 * kUnit, kPageWidth - 2 * kMargin, 14 * kUnit);
     painter.setPen(QPen(lightTheme().line, 0.5 * kUnit));
     painter.drawLine(area.topLeft() - QPointF(0, 4 * kUnit), area.topRight() - QPointF(0, 4 * kUnit));
-    painter.setFont(reportFont(kSmall));
-    painter.setPen(lightTheme().mute);
-    painter.drawText(area, Qt::AlignLeft | Qt::AlignVCenter, left);
-    painter.drawText(area, Qt::AlignRight | Qt::AlignVCenter, QStringLiteral("%1 of %2").arg(page + 1).arg(pages));
+    drawSides(painter, area, line);
 }
 
 } // namespace
@@ -40,23 +53,51 @@ const std::vector<ReportBlock>& reportBlocks() {
     return blocks;
 }
 
+std::vector<std::string> blockKeys(const Method& method) {
+    std::vector<std::string> out = method.reportBlocks;
+    if (out.empty()) {
+        for (const BlockEntry& entry : blockEntries()) {
+            if (entry.isListed && !entry.isExtra) {
+                out.push_back(entry.block.key);
+            }
+        }
+    }
+    if (std::ranges::find(out, "heading") == out.end()) {
+        out.insert(out.begin(), "heading");
+    }
+    return out;
+}
+
 bool hasBlock(const Method& method, const std::string& key) {
-    return key == "heading" || method.reportBlocks.empty() ||
-           std::find(method.reportBlocks.begin(), method.reportBlocks.end(), key) != method.reportBlocks.end();
+    const auto keys = blockKeys(method);
+    return std::ranges::find(keys, key) != keys.end();
+}
+
+Method withBlocks(Method method, std::vector<std::string> keys) {
+    method.reportBlocks.clear();
+    const bool isUsual = keys == blockKeys(method);
+    method.reportBlocks = isUsual ? std::vector<std::string>{} : std::move(keys);
+    return method;
 }
 
 Method withBlock(Method method, const std::string& key, bool isOn) {
-    std::vector<std::string> on;
-    bool isAll = true;
-    for (const ReportBlock& block : reportBlocks()) {
-        const bool stays = block.key == "heading" || (block.key == key ? isOn : hasBlock(method, block.key));
-        isAll = isAll && stays;
-        if (stays) {
-            on.push_back(block.key);
-        }
+    std::vector<std::string> keys = blockKeys(method);
+    const auto found = std::ranges::find(keys, key);
+    if (key == "heading" || isOn == (found != keys.end())) {
+        return method;
     }
-    method.reportBlocks = isAll ? std::vector<std::string>{} : on;
-    return method;
+    if (!isOn) {
+        keys.erase(found);
+        return withBlocks(std::move(method), std::move(keys));
+    }
+    // Where it usually stands: before the first block that usually comes after it.
+    const auto& blocks = reportBlocks();
+    const auto after = [&](const std::string& one) {
+        return std::ranges::find(blocks, one, &ReportBlock::key) > std::ranges::find(blocks, key, &ReportBlock::key);
+    };
+    keys.insert(std::ranges::find_if(keys, [&](const std::string& one) { return one != kPageBreak && after(one); }),
+                key);
+    return withBlocks(std::move(method), std::move(keys));
 }
 
 struct Report::Page {
@@ -70,37 +111,56 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
         return Content{batch, evaluation, analyte, history, printedMillis, text(analyteOf(batch, analyte).unit)};
     };
     Pages pages;
-    const auto& entries = blockEntries();
-    for (std::size_t i = 0; i < entries.size(); ++i) {
-        if (!entries[i].isOfAnalyte) {
-            if (hasBlock(batch.method, entries[i].block.key)) {
-                entries[i].addTo(pages, contentOf(evaluation.analytes.front()));
-            }
-            continue;
-        }
-        // The run of blocks that every analyte has, analyte by analyte.
-        const auto end = std::find_if(entries.begin() + static_cast<std::ptrdiff_t>(i), entries.end(),
-                                      [](const BlockEntry& e) { return !e.isOfAnalyte; });
-        const auto last = static_cast<std::size_t>(end - entries.begin());
+    const auto run = [&](const std::vector<const BlockEntry*>& blocks) {
         for (const AnalyteEvaluation& analyte : evaluation.analytes) {
             if (evaluation.analytes.size() > 1) {
                 pages.title(text(curveName(batch, analyte)), 6 * kRow);
             }
-            for (std::size_t k = i; k < last; ++k) {
-                if (hasBlock(batch.method, entries[k].block.key)) {
-                    entries[k].addTo(pages, contentOf(analyte));
-                }
+            for (const BlockEntry* entry : blocks) {
+                entry->addTo(pages, contentOf(analyte));
             }
         }
-        i = last - 1;
+    };
+    std::vector<const BlockEntry*> ofAnalytes; // a stretch of blocks that every analyte has, analyte by analyte
+    const auto finish = [&] {
+        if (!ofAnalytes.empty()) {
+            run(std::exchange(ofAnalytes, {}));
+        }
+    };
+    for (const std::string& key : blockKeys(batch.method)) {
+        if (key == kPageBreak) {
+            finish();
+            pages.turn();
+        }
+        for (const BlockEntry& entry : blockEntries()) {
+            if (entry.block.key != key) {
+                continue;
+            }
+            if (entry.isOfAnalyte) {
+                ofAnalytes.push_back(&entry);
+            } else {
+                finish();
+                entry.addTo(pages, contentOf(evaluation.analytes.front()));
+            }
+        }
     }
-    auto laidOut = pages.take();
-    const QString footer = QStringLiteral("Nuvat · %1 · batch %2 · printed %3")
-                               .arg(text(batch.info.title), text(batch.info.uid), timeText(printedMillis));
+    finish();
+    addMargins(batch, printedMillis, pages.take());
+}
+
+/// Top and foot of every page, as the method says.
+void Report::addMargins(const Batch& batch, std::int64_t printedMillis, std::vector<std::vector<Draw>> laidOut) {
+    const std::string foot = batch.method.reportFoot.empty()
+                                 ? "Nuvat · {batch} · batch {uid} · printed {time} | {page} of {pages}"
+                                 : batch.method.reportFoot;
     const int count = static_cast<int>(laidOut.size());
     for (int i = 0; i < count; ++i) {
         auto& draws = laidOut[static_cast<std::size_t>(i)];
-        draws.emplace_back([=](QPainter& painter) { drawFooter(painter, footer, i, count); });
+        const auto filled = [&](const std::string& pattern) {
+            return shown(fillFields(pattern, {batch, printedMillis, i + 1, count}));
+        };
+        draws.emplace_back([line = filled(batch.method.reportTop)](QPainter& painter) { drawTop(painter, line); });
+        draws.emplace_back([line = filled(foot)](QPainter& painter) { drawFoot(painter, line); });
         m_pages.push_back({std::move(draws)});
     }
 }
@@ -178,19 +238,7 @@ Result<void> writeReportPdf(const Document& document, const std::filesystem::pat
 }
 
 QString reportFileName(const Batch& batch, std::int64_t millis, const QString& ending) {
-    QString name;
-    for (const QChar c : text(batch.info.title).toLower()) {
-        if (c.isLetterOrNumber()) {
-            name += c;
-        } else if (!name.isEmpty() && !name.endsWith(u'-')) {
-            name += u'-';
-        }
-    }
-    while (name.endsWith(u'-')) {
-        name.chop(1);
-    }
-    return QDateTime::fromMSecsSinceEpoch(millis).toString(QStringLiteral("yyyy-MM-dd")) + QStringLiteral("_") +
-           (name.isEmpty() ? QStringLiteral("batch") : name) + ending;
+    return text(exportFileName(batch, millis, {}, ending.toStdString()));
 }
 
 } // namespace nuvat

@@ -1,5 +1,7 @@
 #include "nuvat/workflow/export.h"
 
+#include "nuvat/batch/result_table.h"
+#include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/replacement_file.h"
 #include "nuvat/formats/delimited_table.h"
@@ -120,6 +122,18 @@ void addPeak(const AnalyteEvaluation& evaluation, Place place, Json& out) {
     }
 }
 
+Json derivedJson(const Analyte& analyte, const SampleResult& r) {
+    Json out = Json::array();
+    for (std::size_t i = 0; i < r.derived.size(); ++i) {
+        out.push_back({{"name", analyte.derived[i].name},
+                       {"unit", analyte.derived[i].unit},
+                       {"value", number(r.derived[i].value)},
+                       {"low", number(r.derived[i].low)},
+                       {"high", number(r.derived[i].high)}});
+    }
+    return out;
+}
+
 Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& r) {
     Json replicates = Json::array();
     for (const ReplicateResult& replicate : r.replicates) {
@@ -151,6 +165,7 @@ Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const S
                                   : Json(nullptr)},
             {"needsReview", r.needsReview},
             {"remark", r.remark},
+            {"derived", derivedJson(analyteOf(batch, evaluation), r)},
             {"replicates", replicates}};
 }
 
@@ -168,21 +183,63 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
     return out;
 }
 
+namespace {
+
+/// Columns of files that are there without being asked for: class and derived values.
+std::vector<ResultColumn> addedColumns(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    std::vector<ResultColumn> out = allResultColumns(batch, evaluation);
+    const bool hasClasses = !analyteOf(batch, evaluation).decisions.limits.empty();
+    std::erase_if(out, [&](const ResultColumn& column) {
+        return !column.key.starts_with("derived-") && !(hasClasses && column.key == "class");
+    });
+    return out;
+}
+
+std::string csvOf(const std::vector<ResultColumn>& columns, const SampleResult* result) {
+    std::string out;
+    for (const ResultColumn& column : columns) {
+        out += ",";
+        if (result == nullptr) {
+            out += csvCell(column.title);
+        } else {
+            const ResultCell made = column.cell(*result);
+            out += column.isNumber ? cell(made.number) : csvCell(made.text);
+        }
+    }
+    return out;
+}
+
+/// The columns that the method chooses, each number in full.
+std::string chosenCsv(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const auto columns = resultColumns(batch, evaluation);
+    std::string out = csvOf(columns, nullptr).substr(1) + "\n";
+    for (const SampleResult& r : evaluation.results) {
+        out += csvOf(columns, &r).substr(1) + "\n";
+    }
+    return out;
+}
+
+} // namespace
+
 std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    if (!batch.method.resultColumns.empty() && !resultColumns(batch, evaluation).empty()) {
+        return chosenCsv(batch, evaluation);
+    }
+    const auto added = addedColumns(batch, evaluation);
     const Analyte& analyte = analyteOf(batch, evaluation);
     const std::string unit = analyte.unit.empty() ? "" : " (" + analyte.unit + ")";
     const std::string percent = formatNumber(100 * batch.method.confidence) + " %";
     std::string out = "place,sample,role,wells,used replicates,response," + csvCell("read-off" + unit) + "," +
                       csvCell("read-off SD" + unit) + ",CV (%),dilution factor," + csvCell("result" + unit) + "," +
                       csvCell(percent + " low" + unit) + "," + csvCell(percent + " high" + unit) +
-                      ",recovery (%),status,review,remark\n";
+                      ",recovery (%),status,review,remark" + csvOf(added, nullptr) + "\n";
     for (const SampleResult& r : evaluation.results) {
         out += csvCell(shortName(batch, r.group)) + "," + csvCell(fullName(batch, r.group)) + "," +
                std::string(name(r.group.role)) + "," + wellsText(batch, r) + "," + std::to_string(r.response.n) + "," +
                cell(r.response.mean) + "," + cell(r.readOff.x) + "," + cell(r.concentration.sd) + "," +
                cell(r.concentration.cvPercent) + "," + formatNumber(r.dilution) + "," + cell(r.result) + "," +
                cell(r.low) + "," + cell(r.high) + "," + cell(r.recoveryPercent) + "," + std::string(name(r.status)) +
-               "," + (r.needsReview ? "yes" : "no") + "," + csvCell(r.remark) + "\n";
+               "," + (r.needsReview ? "yes" : "no") + "," + csvCell(r.remark) + csvOf(added, &r) + "\n";
     }
     return out;
 }
@@ -215,6 +272,33 @@ Json combinedJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
                        {"warnings", sample.found.warnings}});
     }
     return out;
+}
+
+/// Decision limits with the classes, how many samples are in each, and each sample's.
+Json decisionsJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const DecisionRule& rule = analyteOf(batch, evaluation).decisions;
+    if (rule.limits.empty()) {
+        return nullptr;
+    }
+    const auto counts = countClasses(rule, evaluation.decisions);
+    Json classes = Json::array();
+    for (std::size_t i = 0; i <= rule.limits.size(); ++i) {
+        classes.push_back({{"name", className(rule, i)}, {"count", counts[i]}});
+    }
+    Json samples = Json::array();
+    for (const SampleDecision& one : evaluation.decisions) {
+        samples.push_back({{"place", shortName(batch, {Role::Unknown, one.sample})},
+                           {"value", number(one.value)},
+                           {"decided", one.isDecided()},
+                           {"lowest", className(rule, one.lowest)},
+                           {"highest", className(rule, one.highest)},
+                           {"probabilityAbove", one.probabilityAbove}});
+    }
+    return {{"by", name(rule.by)},
+            {"limits", rule.limits},
+            {"classes", std::move(classes)},
+            {"notDecided", counts.back()},
+            {"samples", std::move(samples)}};
 }
 
 Json criteriaJson(const Batch& batch, const std::vector<CriterionResult>& list) {
@@ -276,6 +360,7 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
     }
     out["results"] = results;
     out["combined"] = combinedJson(batch, evaluation);
+    out["decisions"] = decisionsJson(batch, evaluation);
     out["criteria"] = criteriaJson(batch, evaluation.criteria);
     out["verdict"] = name(evaluation.verdict);
     Json problems = Json::array();
@@ -304,7 +389,8 @@ std::string evaluationJson(const Batch& batch, const Evaluation& evaluation) {
         1) { // a batch of one analyte has its keys at the top as well, as it had from the first version
         out["method"]["analyte"] = analytes[0]["analyte"];
         out["method"]["unit"] = analytes[0]["unit"];
-        for (const char* key : {"blank", "fit", "standards", "range", "results", "combined", "criteria", "problems"}) {
+        for (const char* key :
+             {"blank", "fit", "standards", "range", "results", "combined", "decisions", "criteria", "problems"}) {
             out[key] = analytes[0][key];
         }
     }

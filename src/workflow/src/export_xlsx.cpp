@@ -1,10 +1,12 @@
 #include "nuvat/workflow/export.h"
 
+#include "nuvat/batch/result_table.h"
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/replacement_file.h"
 
 #include <algorithm>
+#include <iterator>
 #include <memory>
 #include <set>
 #include <stdexcept>
@@ -134,17 +136,65 @@ std::string withUnit(const std::string& title, const Analyte& analyte) {
     return analyte.unit.empty() ? title : title + ", " + analyte.unit;
 }
 
+/// One row of columns.
+void writeColumns(Sheet& sheet, const std::vector<ResultColumn>& columns, const SampleResult& result) {
+    for (const ResultColumn& column : columns) {
+        const ResultCell made = column.cell(result);
+        column.isNumber ? sheet.cell(made.number) : sheet.cell(made.text);
+    }
+}
+
+std::vector<std::string> titlesOf(const std::vector<ResultColumn>& columns) {
+    std::vector<std::string> out;
+    std::ranges::transform(columns, std::back_inserter(out), &ResultColumn::title);
+    return out;
+}
+
+/// Those that the method chooses.
+void writeChosen(Sheet& sheet, const Batch& batch, const AnalyteEvaluation& evaluation) {
+    const auto columns = resultColumns(batch, evaluation);
+    sheet.widths(std::vector<double>(columns.size(), 16));
+    sheet.heading(titlesOf(columns));
+    for (const SampleResult& r : evaluation.results) {
+        writeColumns(sheet, columns, r);
+        sheet.nextRow();
+    }
+}
+
 void writeResults(Sheet sheet, const Batch& batch, const AnalyteEvaluation& evaluation) {
+    if (!batch.method.resultColumns.empty()) {
+        writeChosen(sheet, batch, evaluation);
+        return;
+    }
     const Analyte& analyte = analyteOf(batch, evaluation);
+    std::vector<ResultColumn> added = allResultColumns(batch, evaluation);
+    std::erase_if(added, [&](const ResultColumn& c) {
+        return !c.key.starts_with("derived-") && (analyte.decisions.limits.empty() || c.key != "class");
+    });
     sheet.widths({10, 28, 10, 12, 12, 14, 12, 10, 10, 14, 14, 14, 12, 14, 40});
-    sheet.heading({"Place", "Sample", "Role", "Replicates", "Response", withUnit("Read off", analyte),
-                   withUnit("SE", analyte), "CV, %", "Dilution", withUnit("Result", analyte), withUnit("Low", analyte),
-                   withUnit("High", analyte), "Recovery, %", "Status", "Remark"});
+    std::vector<std::string> titles{"Place",
+                                    "Sample",
+                                    "Role",
+                                    "Replicates",
+                                    "Response",
+                                    withUnit("Read off", analyte),
+                                    withUnit("SE", analyte),
+                                    "CV, %",
+                                    "Dilution",
+                                    withUnit("Result", analyte),
+                                    withUnit("Low", analyte),
+                                    withUnit("High", analyte),
+                                    "Recovery, %",
+                                    "Status",
+                                    "Remark"};
+    std::ranges::transform(added, std::back_inserter(titles), &ResultColumn::title);
+    sheet.heading(titles);
     for (const SampleResult& r : evaluation.results) {
         sheet.cell(shortName(batch, r.group)).cell(fullName(batch, r.group)).cell(std::string(name(r.group.role)));
         sheet.cell(static_cast<double>(r.response.n)).cell(r.response.mean).cell(r.readOff.x).cell(r.readOff.se);
         sheet.cell(r.concentration.cvPercent).cell(r.dilution).cell(r.result).cell(r.low).cell(r.high);
         sheet.cell(r.recoveryPercent).cell(std::string(name(r.status))).cell(r.remark);
+        writeColumns(sheet, added, r);
         sheet.nextRow();
     }
 }

@@ -18,8 +18,14 @@ struct ReportBlock {
     std::string key;   ///< stable, kept in the method
     const char* title; ///< as shown
 };
-/// All blocks in the order of the report.
+/// All blocks in their usual order.
 const std::vector<ReportBlock>& reportBlocks();
+/// Among the keys of a method's blocks: what follows begins a new page.
+inline constexpr const char* kPageBreak = "page-break";
+/// What goes into the report of a method, in its order, page breaks among them.
+std::vector<std::string> blockKeys(const Method& method);
+/// The method with these blocks in this order.
+Method withBlocks(Method method, std::vector<std::string> keys);
 /// Whether the batch's method has the block in its report.
 bool hasBlock(const Method& method, const std::string& key);
 /// The method with a block switched on or off. The heading always stays.
@@ -45,13 +51,15 @@ public:
 
 private:
     struct Page;
+    void addMargins(const Batch& batch, std::int64_t printedMillis,
+                    std::vector<std::vector<std::function<void(QPainter&)>>> laidOut);
     std::vector<Page> m_pages;
 };
 
 /// The report of a document as PDF; makes a QGuiApplication without a display when there is none (command line).
 Result<void> writeReportPdf(const Document& document, const std::filesystem::path& path, std::int64_t printedMillis);
 
-/// File name that is offered: date, batch, for example "2026-09-14_patulin-in-juice-week-38.pdf".
+/// File name that is offered, by the pattern of the method: "2026-09-14_patulin-in-juice-week-38.pdf".
 QString reportFileName(const Batch& batch, std::int64_t millis, const QString& ending);
 
 } // namespace nuvat

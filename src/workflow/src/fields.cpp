@@ -1,0 +1,124 @@
+#include "nuvat/workflow/fields.h"
+
+#include <algorithm>
+#include <array>
+#include <cctype>
+#include <ctime>
+#include <optional>
+
+namespace nuvat {
+
+namespace {
+
+std::string timeText(std::int64_t millis, const char* format) {
+    const std::time_t seconds = static_cast<std::time_t>(millis / 1000);
+    std::tm local{};
+    localtime_r(&seconds, &local);
+    std::array<char, 64> out{};
+    return {out.data(), std::strftime(out.data(), out.size(), format, &local)};
+}
+
+std::optional<std::string> valueOf(const std::string& name, const FieldValues& values) {
+    const Batch& batch = values.batch;
+    if (name == "batch") {
+        return batch.info.title;
+    }
+    if (name == "laboratory") {
+        return batch.info.laboratory;
+    }
+    if (name == "uid") {
+        return batch.info.uid;
+    }
+    if (name == "method") {
+        return batch.method.title;
+    }
+    if (name == "revision") {
+        return std::to_string(batch.method.revision);
+    }
+    if (name == "date") {
+        return timeText(values.millis, "%Y-%m-%d");
+    }
+    if (name == "time") {
+        return timeText(values.millis, "%Y-%m-%d %H:%M");
+    }
+    if (name == "page" || name == "pages") {
+        return std::to_string(name == "page" ? values.page : values.pages);
+    }
+    if (name == "number") {
+        const std::string digits = std::to_string(values.number);
+        constexpr std::size_t kDigits = 4;
+        return std::string(kDigits - std::min(kDigits, digits.size()), '0') + digits;
+    }
+    return std::nullopt;
+}
+
+/// Letters and digits in lower case, '_' and '.' as they are, one hyphen for a stretch of others. Bytes of UTF-8 beyond
+/// ASCII stay.
+std::string asFileName(const std::string& text) {
+    std::string out;
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        if (byte >= 0x80 || std::isalnum(byte) != 0 || c == '_' || (c == '.' && !out.empty())) {
+            out += byte < 0x80 ? static_cast<char>(std::tolower(byte)) : c;
+        } else if (!out.empty() && out.back() != '-' && out.back() != '_') {
+            out += '-';
+        }
+    }
+    while (!out.empty() && (out.back() == '-' || out.back() == '.')) {
+        out.pop_back();
+    }
+    return out;
+}
+
+} // namespace
+
+const std::vector<FieldName>& pageFields() {
+    static const std::vector<FieldName> fields{{"laboratory", "name of the laboratory"},
+                                               {"batch", "title of the batch"},
+                                               {"method", "title of the method"},
+                                               {"revision", "revision of the method"},
+                                               {"date", "date of printing"},
+                                               {"time", "date and time of printing"},
+                                               {"uid", "mark of the batch"},
+                                               {"page", "number of the page"},
+                                               {"pages", "number of pages"}};
+    return fields;
+}
+
+const std::vector<FieldName>& fileFields() {
+    static const std::vector<FieldName> fields{
+        {"date", "date of today"},         {"batch", "title of the batch"},
+        {"method", "title of the method"}, {"revision", "revision of the method"},
+        {"uid", "mark of the batch"},      {"number", "running number, 0001 and on"}};
+    return fields;
+}
+
+std::string fillFields(const std::string& pattern, const FieldValues& values) {
+    std::string out;
+    for (std::size_t i = 0; i < pattern.size();) {
+        const std::size_t end = pattern[i] == '{' ? pattern.find('}', i) : std::string::npos;
+        const auto value =
+            end == std::string::npos ? std::nullopt : valueOf(pattern.substr(i + 1, end - i - 1), values);
+        out += value ? *value : pattern.substr(i, 1);
+        i = value ? end + 1 : i + 1;
+    }
+    return out;
+}
+
+std::string exportFileName(const Batch& batch, std::int64_t millis, const std::filesystem::path& folder,
+                           const std::string& ending) {
+    const std::string pattern = batch.method.fileName.empty() ? "{date}_{batch}" : batch.method.fileName;
+    const bool isNumbered = pattern.find("{number}") != std::string::npos;
+    constexpr int kMost = 9999;
+    for (int number = 1; number <= kMost; ++number) {
+        std::string name = asFileName(fillFields(pattern, {batch, millis, 1, 1, number}));
+        name = (name.empty() || name.back() == '_' ? name + "batch" : name) + ending;
+        std::error_code error;
+        if (!isNumbered || folder.empty() || !std::filesystem::exists(folder / name, error)) {
+            return name;
+        }
+    }
+    return asFileName(batch.info.title) + ending;
+}
+
+} // namespace nuvat
