@@ -95,6 +95,7 @@ def plates_of_384(here, rng):
     truth = open(os.path.join(here, "truth.csv"), "w", encoding="utf-8", newline="\n")
     truth.write("sample,true concentration in mg/L\n")
     sample = 0
+    measured = {}
     for plate in range(3):
         offset = 0.05 + 0.012 * plate
         wells = [[None] * 24 for _ in range(16)]
@@ -104,9 +105,13 @@ def plates_of_384(here, rng):
                 wells[row][column] = polyphenols(rng, x, offset)
         for row in range(16):
             for pair in range(1, 12):
-                sample += 1
-                true = rng.uniform(18, 360) if sample % 37 else rng.uniform(430, 520)
-                truth.write("U%02d,%.4g\n" % (sample, true))
+                if row < 14:  # diluted by 10
+                    sample += 1
+                    true = rng.uniform(18, 360) if sample % 37 else rng.uniform(430, 520)
+                    truth.write("U%02d,%.4g\n" % (sample, 10 * true))
+                    measured[row, pair] = true
+                else:  # the two rows above once more, diluted by 40
+                    true = measured[row - 2, pair] / 4
                 for column in (2 * pair, 2 * pair + 1):
                     wells[row][column] = polyphenols(rng, true, offset)
         with open(os.path.join(here, "plate-%d.tsv" % (plate + 1)), "w", encoding="utf-8", newline="\n") as out:

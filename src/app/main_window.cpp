@@ -56,7 +56,7 @@ protected:
 
 } // namespace
 
-MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace(workspace), m_dialogs(dialogs) {
+MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace(workspace), m_dialogs(dialogs), m_exchange(workspace, dialogs, this) {
     setObjectName(QStringLiteral("window"));
     setWindowTitle(QStringLiteral("Nuvat"));
     setAcceptDrops(true);

@@ -1,5 +1,6 @@
 #pragma once
 
+#include "dialogs/exchange.h"
 #include "session/workspace.h"
 #include "widgets/chain_rail.h"
 
@@ -7,6 +8,7 @@
 #include <QMainWindow>
 
 class QLabel;
+class QMenu;
 class QPushButton;
 class QStackedWidget;
 class QToolButton;
@@ -15,7 +17,6 @@ namespace nuvat {
 
 class Actions;
 class Choice;
-class FileDialogs;
 class ReadingKind;
 class Finder;
 class ImportPage;
@@ -103,12 +104,13 @@ private:
     void restoreSelected();
     void savePdf();
     void exportCsv();
-    void savePicture();
+    void addExchangeActions(QMenu* menu);
     void remember();
     bool ensureBatch();
 
     Workspace& m_workspace;
     FileDialogs& m_dialogs;
+    Exchange m_exchange;
     Actions* m_actions = nullptr;
     ChainPage m_page = ChainPage::Data;
     QStringList m_waiting;         ///< files that are still to be previewed

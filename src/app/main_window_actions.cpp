@@ -51,11 +51,9 @@ void MainWindow::makeActions() {
         "results.export", tr("Export results as CSV…"), QKeySequence(tr("Ctrl+Shift+E")), [this] { exportCsv(); },
         open));
     menu->addAction(add(
-        "page.picture", tr("Save the picture…"), QKeySequence(tr("Ctrl+P")), [this] { savePicture(); },
-        [this] { return isShown(m_page) && page(m_page)->picture() != nullptr; }));
-    menu->addAction(add(
         "report.pdf", tr("Save report as PDF…"), QKeySequence(tr("Ctrl+E")), [this] { savePdf(); },
         [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); }));
+    addExchangeActions(menu);
     menu->addSeparator();
     menu->addAction(add("app.quit", tr("Quit"), QKeySequence(tr("Ctrl+Q")), [this] { close(); }));
     m_menu->setMenu(menu);
@@ -110,6 +108,34 @@ void MainWindow::makeActions() {
     add(
         "method.removeAnalyte", tr("Remove the analyte shown"), {}, [this] { removeAnalyte(); },
         [this] { return m_workspace.isOpen() && m_workspace.batch().method.analytes.size() > 1; });
+}
+
+/// Parts of the batch that go to files of their own.
+void MainWindow::addExchangeActions(QMenu* menu) {
+    const auto open = [this] { return m_workspace.isOpen(); };
+    const auto hasPicture = [this] { return isShown(m_page) && page(m_page)->picture() != nullptr; };
+    const auto hasCurve = [this] { return m_workspace.isOpen() && m_workspace.evaluation().fit.isUsable(); };
+    const auto add = [&](const char* id, const QString& text, const QKeySequence& keys, void (Exchange::*run)(),
+                         std::function<bool()> rule) {
+        QAction* action = m_actions->add(
+            QString::fromLatin1(id), text, keys, [this, run] { (m_exchange.*run)(); }, std::move(rule));
+        menu->addAction(action);
+    };
+    add("results.workbook", tr("Export a workbook (XLSX)…"), {}, &Exchange::exportWorkbook, open);
+    menu->addAction(m_actions->add(
+        QStringLiteral("page.picture"), tr("Save the picture…"), QKeySequence(tr("Ctrl+P")),
+        [this] { m_exchange.savePicture(*page(m_page)->picture()); }, hasPicture));
+    menu->addAction(m_actions->add(
+        QStringLiteral("page.copyPicture"), tr("Copy the picture"), QKeySequence(tr("Ctrl+Shift+C")),
+        [this] { m_exchange.copyPicture(*page(m_page)->picture()); }, hasPicture));
+    menu->addSeparator();
+    add("layout.export", tr("Export the layout as CSV…"), {}, &Exchange::exportLayout, open);
+    add("layout.import", tr("Take a layout from CSV…"), {}, &Exchange::importLayout, open);
+    add("curve.keep", tr("Keep this curve…"), {}, &Exchange::keepCurve, hasCurve);
+    add("curve.use", tr("Read off a kept curve…"), {}, &Exchange::useKeptCurve, open);
+    add("curve.own", tr("Read off the curve of the own standards"), {}, &Exchange::useOwnStandards, [this] {
+        return m_workspace.isOpen() && m_workspace.analyte().source.curve == CurveOf::Kept;
+    });
 }
 
 } // namespace nuvat

@@ -273,21 +273,4 @@ void MainWindow::exportCsv() {
     });
 }
 
-void MainWindow::savePicture() {
-    const auto path = m_dialogs.saveFile(
-        this, tr("Save the picture"),
-        reportFileName(m_workspace.batch(), m_workspace.document()->now(), QStringLiteral("_picture.svg")),
-        tr("Picture of lines (*.svg);;Picture of pixels (*.png)"), QStringLiteral("svg"));
-    if (!path) {
-        return;
-    }
-    if (const auto saved =
-            nuvat::savePicture(*page(m_page)->picture(), text(m_workspace.batch().info.title), pathOf(*path));
-        !saved) {
-        m_workspace.tell(saved.error());
-    } else {
-        m_workspace.tell(tr("The picture was saved as %1.").arg(*path), false);
-    }
-}
-
 } // namespace nuvat

@@ -203,7 +203,7 @@ TEST_F(Carriers, AListIsTypedPaintedAndReadOff) {
     };
     dragRuns(0, 0);
     key(Qt::Key_2);
-    choose("replicates", QStringLiteral("1"));
+    choose("replicates", QStringLiteral("1 each"));
     layout->setFocus();
     dragRuns(1, 3);
     key(Qt::Key_1);

@@ -79,7 +79,7 @@ TEST_F(TraceWindow, FilesBecomeRunsAnalytesAndConcentrations) {
     clickChain(ChainPage::Layout);
     auto* list = m_window->findChild<RunListView*>(QStringLiteral("layoutPlateList"));
     ASSERT_NE(list, nullptr);
-    choose("replicates", QStringLiteral("1"));
+    choose("replicates", QStringLiteral("1 each"));
     drag(*list->viewport(), list->cellRect(0, 1).center(), list->cellRect(3, 1).center());
     key(Qt::Key_1);
     drag(*list->viewport(), list->cellRect(4, 1).center(), list->cellRect(5, 1).center());

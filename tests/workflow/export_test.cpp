@@ -224,7 +224,7 @@ TEST(Demos, PolyphenolsGiveBackTheTruth) {
             ++counted;
         }
     }
-    EXPECT_GT(counted, 500);
+    EXPECT_GT(counted, 440);
     EXPECT_GT(held, counted * 92 / 100);
     EXPECT_LT(held, counted * 99 / 100);
 }

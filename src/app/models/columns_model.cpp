@@ -16,6 +16,13 @@ void ColumnsModel::refresh() {
     }
 }
 
+void ColumnsModel::setColumns(std::vector<ColumnSpec> columns) {
+    beginResetModel();
+    m_columns = std::move(columns);
+    m_rowCount = m_rows();
+    endResetModel();
+}
+
 void ColumnsModel::setHeading(int column, const QString& heading) {
     ColumnSpec& spec = m_columns.at(static_cast<std::size_t>(column));
     if (spec.heading != heading) {

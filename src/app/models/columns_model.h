@@ -39,6 +39,7 @@ public:
     ColumnsModel(std::vector<ColumnSpec> columns, std::function<int()> rows, QObject* parent);
     /// To be called after every change of the batch. Keeps selection and editors when the number of rows stays.
     void refresh();
+    void setColumns(std::vector<ColumnSpec> columns);
     void setHeading(int column, const QString& heading);
     const std::vector<ColumnSpec>& columns() const { return m_columns; }
 

@@ -6,6 +6,8 @@
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 
+#include <QVBoxLayout>
+
 #include <algorithm>
 #include <cmath>
 
@@ -16,6 +18,17 @@ namespace {
 bool isOfY(const FitOptions& fit) {
     return !isInterpolation(fit.model) &&
            (fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2);
+}
+
+/// What a kept curve was fitted to, and how long it is good.
+QString keptWords(const KeptCurve& kept) {
+    QString out = CurveSettings::tr("%1 points of %2 (%3, revision %4), kept on %5")
+                      .arg(kept.x.size())
+                      .arg(text(kept.batch), text(kept.method))
+                      .arg(kept.revision)
+                      .arg(timeText(kept.keptMillis));
+    return kept.validDays ? out + CurveSettings::tr(", valid for %1 days").arg(shown(formatNumber(*kept.validDays)))
+                          : out;
 }
 
 } // namespace
@@ -50,6 +63,10 @@ void CurveSettings::makeFit() {
     m_curveOfRow = form()->row(tr("Curve from"), {m_curveOf},
                                tr("One curve from the standards of all plates and lists, one for each from its own, or "
                                   "standard addition: a line for each sample"));
+    m_kept = makeLabel({}, "small", form());
+    m_kept->setObjectName(QStringLiteral("keptCurve"));
+    m_kept->setWordWrap(true);
+    form()->layout()->addWidget(m_kept);
     connect(m_curveOf, &QComboBox::activated, this,
             [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
     m_addition = number(
@@ -219,10 +236,20 @@ void CurveSettings::refreshSource() {
         m_formula->setText(isFormula ? text(formula) : QString());
         m_formulaRow->setVisible(isFormula);
     }
+    constexpr int kKept = static_cast<int>(CurveOf::Kept); // offered where there is one
+    const auto& kept = m_workspace.analyte().kept;
+    while (m_curveOf->count() > kKept) {
+        m_curveOf->removeItem(kKept);
+    }
+    if (kept) {
+        m_curveOf->addItem(tr("kept: %1").arg(text(kept->name)));
+    }
     m_curveOf->setCurrentIndex(static_cast<int>(source.curve));
+    m_kept->setText(source.curve == CurveOf::Kept && kept ? keptWords(*kept) : QString());
+    m_kept->setVisible(!m_kept->text().isEmpty());
     m_addition->setNumber(source.additionStandard);
     m_additionRow->setVisible(source.curve == CurveOf::Sample);
-    m_curveOfRow->setVisible(batch.carriers.size() > 1 || batch.hasTraces() ||
+    m_curveOfRow->setVisible(kept || batch.carriers.size() > 1 || batch.hasTraces() ||
                              !m_workspace.index().groupsOf(Role::Addition).empty());
 }
 

@@ -22,6 +22,7 @@ private:
     void refreshReadingOff();
     Choice *m_reading, *m_interval, *m_scatter, *m_rangeBy, *m_outliers;
     QLineEdit* m_formula;
+    QLabel* m_kept;
     Choice* m_curveOf;
     Segments *m_fitTo, *m_weightFrom, *m_a, *m_d, *m_beyond, *m_average;
     NumberField *m_addition, *m_theta, *m_floor, *m_heldA, *m_heldD, *m_fixedX, *m_fixedY, *m_confidence, *m_precision,

@@ -96,7 +96,7 @@ QLayout* DataPage::makeTop() {
     m_of = new Choice(this);
     m_of->setObjectName(QStringLiteral("dataOf"));
     m_of->setAccessibleName(tr("What the wells show"));
-    m_of->addItems({tr("Reading"), tr("Response"), tr("Concentration"), tr("CV, %"), tr("Status")});
+    m_of->addItems({tr("Reading"), tr("Response"), tr("Concentration"), tr("CV, %"), tr("Status"), tr("Class")});
     connect(m_of, &QComboBox::currentIndexChanged, this, [this] {
         m_plate->setQuantity(quantity());
         followScale();
@@ -374,7 +374,7 @@ void DataPage::copy() const {
     if (grid == nullptr) {
         return;
     }
-    const PlateValues values = plateValues(m_workspace.evaluation(), quantity());
+    const PlateValues values = plateValues(m_workspace.batch(), m_workspace.evaluation(), quantity());
     QString out;
     for (int column = 0; column < grid->columns; ++column) {
         out += QStringLiteral("\t%1").arg(column + 1);

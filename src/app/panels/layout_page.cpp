@@ -1,5 +1,6 @@
 #include "panels/layout_page.h"
 
+#include "nuvat/batch/layout_transfer.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "panels/samples_card.h"
@@ -92,22 +93,25 @@ QWidget* LayoutPage::makeToolRow() {
             layout->addWidget(makeOtherRoles(row));
         }
     }
-    m_fill = makeButton(tr("Fill the rest E"), "tool", QStringLiteral("fillRest"), row);
+    m_fill = makeButton(tr("Fill the rest"), "tool", QStringLiteral("fillRest"), row);
     m_fill->setToolTip(tr("Makes all empty wells unknowns; while painting, gives them the role of the brush"));
     connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
     layout->addWidget(m_fill);
+    layout->addWidget(makeArrange(row));
     layout->addStretch();
-    layout->addWidget(makeLabel(tr("Replicates"), "mute", row));
     m_replicates = new Choice(row);
     m_replicates->setObjectName(QStringLiteral("replicates"));
     for (int n = 1; n <= 8; ++n) {
-        m_replicates->addItem(QString::number(n));
+        m_replicates->addItem(tr("%1 each").arg(n));
     }
+    m_replicates->setAccessibleName(tr("Replicates"));
+    m_replicates->setToolTip(tr("How many places each level and each sample takes"));
     m_replicates->setCurrentIndex(1);
     layout->addWidget(m_replicates);
     m_direction = new Choice(row);
     m_direction->setObjectName(QStringLiteral("direction"));
-    m_direction->addItems({tr("across"), tr("down")});
+    m_direction->addItems({tr("across"), tr("down"), tr("in blocks")});
+    m_direction->setAccessibleName(tr("Order of the replicates"));
     layout->addWidget(m_direction);
     return row;
 }
@@ -201,7 +205,7 @@ QWidget* LayoutPage::makeSeriesCard() {
 }
 
 QString LayoutPage::keysHint() const {
-    return tr("1 to 4 role · 0 or Del clear · E fill the rest · Esc ends painting");
+    return tr("1 to 4 role · 0 clear · E fill the rest · Alt+arrows move · Ctrl+C and V copy");
 }
 
 QWidget* LayoutPage::mainWidget() const {
@@ -211,22 +215,6 @@ QWidget* LayoutPage::mainWidget() const {
 QString LayoutPage::facts() const {
     return m_plate->brush() ? tr("Drag to paint · Esc ends painting")
                             : tr("Drag to select, Ctrl adds, a heading takes its row or column; then choose a role");
-}
-
-void LayoutPage::copy() const {
-    const Batch& batch = m_workspace.batch();
-    QString out;
-    for (int column = 0; column < m_workspace.carrier().columns; ++column) {
-        out += QStringLiteral("\t%1").arg(column + 1);
-    }
-    for (int row = 0; row < m_workspace.carrier().rows; ++row) {
-        out += u'\n' + text(rowLetters(row));
-        for (int column = 0; column < m_workspace.carrier().columns; ++column) {
-            const Assignment group = batch.at({row, column, m_workspace.carrierNumber()});
-            out += u'\t' + (group.role == Role::Empty ? QString() : text(shortName(batch, group)));
-        }
-    }
-    QApplication::clipboard()->setText(out + u'\n');
 }
 
 void LayoutPage::useRole(Role role, bool isFurther) {
@@ -274,6 +262,7 @@ std::vector<PageAction> LayoutPage::actions() {
                    tr("The selected level is an anchor, or is none any more"),
                    {QKeySequence(Qt::Key_A)},
                    [this] { toggleAnchor(); }});
+    addArrangeActions(out);
     out.push_back({QStringLiteral("layout.fill"), tr("Fill the rest of the plate"), {QKeySequence(Qt::Key_E)}, [this] {
                        fillTheRest();
                    }});
@@ -303,14 +292,14 @@ std::size_t LayoutPage::groupsAt(const std::vector<Place>& places) const {
 }
 
 Direction LayoutPage::direction() const {
-    return m_direction->currentIndex() == 0 ? Direction::Across : Direction::Down;
+    return static_cast<Direction>(m_direction->currentIndex());
 }
 
 void LayoutPage::assign(const std::vector<Place>& places, Role role, bool isFurther) {
     const std::size_t cleared = role == Role::Empty ? groupsAt(places) : 0;
     const Batch& batch = m_workspace.newest();
     const bool hadGaps = hasGapsInStandards(batch);
-    const int replicates = m_replicates->currentText().toInt();
+    const int replicates = (m_replicates->currentIndex() + 1);
     if (!m_workspace.apply(isFurther ? addPreparations(batch, places, replicates, direction())
                                      : assignRole(batch, places, role, replicates, direction()))) {
         return;
@@ -330,10 +319,17 @@ void LayoutPage::assign(const std::vector<Place>& places, Role role, bool isFurt
 void LayoutPage::fillTheRest() {
     const Role role = m_plate->brush().value_or(Role::Unknown);
     m_workspace.apply(fillRest(m_workspace.newest(), role == Role::Empty ? Role::Unknown : role,
-                               m_replicates->currentText().toInt(), direction()));
+                               (m_replicates->currentIndex() + 1), direction()));
 }
 
 bool LayoutPage::paste(const QString& column) {
+    if (isLayoutBlock(m_workspace.newest(), column.toStdString())) {
+        const auto& places = m_workspace.selection().places;
+        const Place corner =
+            places.empty() ? Place{0, 0, m_workspace.carrierNumber()} : *std::ranges::min_element(places);
+        m_workspace.apply(pasteLayout(m_workspace.newest(), corner, column.toStdString()));
+        return true;
+    }
     if (m_picture->hasFocus()) {
         m_picture->paste(column);
     } else {

@@ -6,6 +6,7 @@ class QButtonGroup;
 class QCheckBox;
 class QLabel;
 class QLineEdit;
+class QMenu;
 class QPushButton;
 
 namespace nuvat {
@@ -27,11 +28,12 @@ public:
     bool factsComeFirst() const override; ///< while a brush is in hand
     std::vector<PageAction> actions() override;
     bool escape() override;     ///< puts the brush down
-    void copy() const override; ///< the layout as a matrix of place names
+    void copy() const override; ///< the selected part of the layout, or all of it, as a matrix of place names
     /// The role's key or button: assigns it to the selection, or takes it as the brush when nothing is selected.
     /// @param isFurther of Role::Unknown: as further dilutions of the samples there are
     void useRole(Role role, bool isFurther = false);
-    /// Takes a pasted column: concentrations when the picture of the levels has the focus, names otherwise.
+    /// Takes a pasted part of a layout, or a column: concentrations when the picture of the levels has the focus, names
+    /// otherwise.
     bool paste(const QString& column) override;
     CarrierView* plate() const { return m_plate; }
 
@@ -48,6 +50,11 @@ private:
     QWidget* makeToolRow();
     QWidget* makeSeriesCard();
     QWidget* makeOtherRoles(QWidget* parent);
+    QWidget* makeArrange(QWidget* parent);
+    void fillArrangeMenu(QMenu* menu);
+    void addArrangeActions(std::vector<PageAction>& actions);
+    void mirror(int how);
+    void move(int rows, int columns);
     void showAnchor();
     void toggleAnchor();
 

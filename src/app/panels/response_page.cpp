@@ -18,18 +18,7 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
-    auto* top = new QHBoxLayout;
-    m_subtract = new Switch(this);
-    m_subtract->setObjectName(QStringLiteral("subtractBlank"));
-    m_subtract->setAccessibleName(tr("Subtract the blank"));
-    top->addWidget(m_subtract);
-    auto* word = makeLabel(tr("Subtract the blank"), "value", this);
-    top->addWidget(word);
-    top->addSpacing(14);
-    m_blank = makeLabel({}, "mute", this);
-    m_blank->setObjectName(QStringLiteral("blankFacts"));
-    top->addWidget(m_blank, 1);
-    outer->addLayout(top);
+    outer->addLayout(makeTop());
 
     auto* plateCard = new Card(tr("Responses"), this);
     m_plate = new CarrierView(workspace, ViewMode::Responses, QStringLiteral("responsePlate"), plateCard);
@@ -44,11 +33,45 @@ ResponsePage::ResponsePage(Workspace& workspace, QWidget* parent) : Page(workspa
                               ? std::nullopt
                               : std::optional(groupAt(row).places.front()));
     });
-    connect(m_subtract, &QAbstractButton::clicked, this, [this](bool isOn) {
-        Method method = m_workspace.newest().method;
-        method.subtractsBlank = isOn;
-        m_workspace.apply(setMethod(m_workspace.newest(), method));
+}
+
+void ResponsePage::change(const std::function<void(Method&, Analyte&)>& edit) {
+    Method method = m_workspace.newest().method;
+    edit(method, method.analyte(m_workspace.analyteNumber()));
+    m_workspace.apply(setMethod(m_workspace.newest(), method));
+}
+
+QLayout* ResponsePage::makeTop() {
+    auto* top = new QHBoxLayout;
+    m_subtract = new Switch(this);
+    m_subtract->setObjectName(QStringLiteral("subtractBlank"));
+    m_subtract->setAccessibleName(tr("Subtract the blank"));
+    top->addWidget(m_subtract);
+    top->addWidget(makeLabel(tr("Subtract the blank"), "value", this));
+    m_blankBy = new Choice(this);
+    m_blankBy->setObjectName(QStringLiteral("blankBy"));
+    m_blankBy->setAccessibleName(tr("Which blanks are subtracted"));
+    m_blankBy->addItems({tr("of the plate"), tr("of each row"), tr("of each column")});
+    top->addWidget(m_blankBy);
+    top->addSpacing(10);
+    m_blank = makeLabel({}, "mute", this);
+    m_blank->setObjectName(QStringLiteral("blankFacts"));
+    top->addWidget(m_blank, 1);
+    top->addWidget(makeLabel(tr("Responses"), "mute", this));
+    m_percent = new Choice(this);
+    m_percent->setObjectName(QStringLiteral("percentOf"));
+    m_percent->setAccessibleName(tr("What responses are in percent of"));
+    m_percent->addItems({tr("as read"), tr("% of zero standard"), tr("% of highest")});
+    top->addWidget(m_percent);
+    connect(m_subtract, &QAbstractButton::clicked, this,
+            [this](bool isOn) { change([isOn](Method& m, Analyte&) { m.subtractsBlank = isOn; }); });
+    connect(m_blankBy, &QComboBox::activated, this, [this](int index) {
+        change([index](Method& m, Analyte&) { m.blankBy = static_cast<BlankBy>(index); });
     });
+    connect(m_percent, &QComboBox::activated, this, [this](int index) {
+        change([index](Method&, Analyte& a) { a.percentOf = static_cast<PercentOf>(index); });
+    });
+    return top;
 }
 
 const GroupValue& ResponsePage::groupAt(int row) const {
@@ -130,9 +153,16 @@ void ResponsePage::followSelection() {
 void ResponsePage::refresh() {
     m_groups->refresh();
     m_subtract->setChecked(m_workspace.batch().method.subtractsBlank);
+    const Method& method = m_workspace.batch().method;
+    m_blankBy->setCurrentIndex(static_cast<int>(method.blankBy));
+    m_blankBy->setVisible(method.subtractsBlank && m_workspace.carrier().kind == CarrierKind::Plate);
+    m_percent->setCurrentIndex(static_cast<int>(m_workspace.analyte().percentOf));
     const auto& blanks = m_workspace.evaluation().blanks;
     const auto own = blanks.find({m_workspace.carrierNumber(), -1});
-    const BlankValue blank = own == blanks.end() ? BlankValue{} : own->second;
+    const bool isByLine = method.blankBy != BlankBy::Carrier && method.subtractsBlank;
+    const BlankValue blank = isByLine             ? m_workspace.evaluation().blank
+                             : own == blanks.end() ? BlankValue{}
+                                                   : own->second;
     if (!blank.description.mean) {
         m_blank->setText(m_workspace.carrier().kind == CarrierKind::Plate ? tr("No usable blank on the plate")
                                                                           : tr("No usable blank in the list"));

@@ -10,6 +10,7 @@ namespace nuvat {
 
 class DataTable;
 class CarrierView;
+class Choice;
 class Switch;
 
 /// What goes into the curve: blank-corrected responses by well, and mean, SD and CV of each replicate group.
@@ -26,11 +27,14 @@ private:
     const GroupValue& groupAt(int row) const;
     std::vector<ColumnSpec> columnsOfGroups();
     QWidget* makeGroups();
+    QLayout* makeTop();
+    void change(const std::function<void(Method&, Analyte&)>& edit);
     void refresh() override;
     void followSelection() override;
     CarrierView* m_plate;
     Switch* m_subtract;
     QLabel* m_blank;
+    Choice *m_blankBy, *m_percent;
     ColumnsModel* m_groups;
     DataTable* m_table;
 };

@@ -1,18 +1,25 @@
 #include "panels/results_page.h"
 
-#include "models/columns_model.h"
+#include "nuvat/batch/result_table.h"
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+#include "panels/result_settings.h"
 #include "theme/style.h"
+#include "widgets/carrier_view.h"
 #include "widgets/controls.h"
 #include "widgets/data_table.h"
+#include "widgets/decision_picture.h"
+#include "widgets/live_form.h"
 
 #include <algorithm>
-#include <cmath>
+#include <iterator>
 #include <QApplication>
 #include <QClipboard>
 #include <QHBoxLayout>
+#include <QMenu>
+#include <QStackedLayout>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -32,6 +39,8 @@ ResultsPage::ResultsPage(Workspace& workspace, QWidget* parent) : Page(workspace
     outer->addLayout(makeTop());
     outer->addWidget(makeTable(), 1);
     outer->addLayout(makeSummary());
+    m_settings = new ResultSettings(workspace, this);
+    m_settings->hide();
 
     connect(m_table, &DataTable::rowChosen, this, [this](int row) { m_workspace.selectGroup(at(row).group); });
     connect(m_table, &DataTable::rowHovered, this, [this](int row) {
@@ -58,96 +67,49 @@ QLayout* ResultsPage::makeTop() {
         m_filters.push_back(button);
     }
     top->addStretch();
-    auto* copyButton = makeButton(tr("Copy"), "normal", QStringLiteral("resultsCopy"), this);
-    setPicture(copyButton, QStringLiteral("copy"));
-    connect(copyButton, &QPushButton::clicked, this, [this] {
-        copy();
-        m_workspace.tell(tr("The table was copied with its headings; paste it into a spreadsheet."), false);
-    });
+    m_rowsOf = new Segments({tr("Samples"), tr("Replicates"), tr("Plate")}, this);
+    m_rowsOf->setObjectName(QStringLiteral("resultsBy"));
+    m_rowsOf->setCurrent(0);
+    connect(m_rowsOf, &Segments::chosen, this, [this](int index) { showRows(static_cast<Rows>(index)); });
+    top->addWidget(m_rowsOf);
+    auto* columns = makeButton(tr("Columns"), "normal", QStringLiteral("resultsColumns"), this);
+    m_columnsMenu = new QMenu(columns);
+    connect(m_columnsMenu, &QMenu::aboutToShow, this, &ResultsPage::fillColumnsMenu);
+    columns->setMenu(m_columnsMenu);
+    columns->setToolTip(tr("Which columns there are; dragging a heading changes their order. Kept in the method"));
+    top->addWidget(columns);
     auto* csv = makeButton(tr("Export CSV…"), "normal", QStringLiteral("resultsExport"), this);
     setPicture(csv, QStringLiteral("file-spreadsheet"));
     connect(csv, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("results.export")); });
-    top->addWidget(copyButton);
     top->addWidget(csv);
     return top;
 }
 
-std::vector<ColumnSpec> ResultsPage::columnsOfResults() {
-    return {{tr("Place"), false, 68, [this](int row) { return text(shortName(m_workspace.batch(), at(row).group)); },
-             [this](int row, int role) {
-                 return role == cell::kShape  ? QVariant(static_cast<int>(at(row).group.role))
-                        : role == cell::kBold ? QVariant(true)
-                                              : QVariant();
-             }},
-            {tr("Sample"), false, 0,
-             [this](int row) {
-                 const SampleResult& r = at(row);
-                 if (hasNominal(r.group.role)) {
-                     if (!r.nominal) {
-                         return tr("no nominal");
-                     }
-                     const QString nominal =
-                         shown(formatNumber(*r.nominal)) + QStringLiteral(" ") + text(m_workspace.analyte().unit);
-                     return r.recoveryPercent
-                                ? tr("%1, recovery %2").arg(nominal, shown(formatPercent(*r.recoveryPercent)))
-                                : nominal;
-                 }
-                 return text(fullName(m_workspace.batch(), r.group));
-             }},
-            {tr("Response"), true, 72,
-             [this](int row) {
-                 return at(row).response.mean ? shown(formatDecimals(*at(row).response.mean, 3)) : notDefined();
-             }},
-            {tr("Read off"), true, 60,
-             [this](int row) { return at(row).readOff.x ? shown(concentrationText(at(row).readOff)) : notDefined(); },
-             [this](int row, int role) {
-                 return role == cell::kMuted ? QVariant(at(row).status != ResultStatus::Reported) : QVariant();
-             }},
-            {tr("CV, %"), true, 50,
-             [this](int row) {
-                 const auto cv = at(row).concentration.cvPercent;
-                 return cv ? shown(formatDecimals(*cv, 1)) : notDefined();
-             },
-             [this](int row, int role) {
-                 const SampleResult& r = at(row);
-                 return role == cell::kBold
-                            ? QVariant(r.result && r.concentration.cvPercent.value_or(0) >
-                                                       m_workspace.batch().method.limits.unknownCv.value_or(1e300))
-                            : QVariant();
-             }},
-            {tr("Dilution"), true, 64,
-             [this](int row) { return QStringLiteral("× ") + shown(formatNumber(at(row).dilution)); }},
-            {tr("Result"), true, 112,
-             [this](int row) { return shown(resultText(at(row), m_workspace.evaluation().range)); },
-             [](int, int role) { return role == cell::kBold ? QVariant(true) : QVariant(); }},
-            {tr("95 % interval"), true, 102,
-             [this](int row) {
-                 const SampleResult& r = at(row);
-                 return r.result ? shown(intervalText(*r.result, r.low, r.high)) : QString();
-             }},
-            {tr("Status"), false, 70, [this](int row) { return text(statusWord(at(row))); },
-             [this](int row, int role) {
-                 return role == cell::kOutcome ? QVariant(static_cast<int>(statusOutcome(at(row)))) : QVariant();
-             }}};
-}
-
 QWidget* ResultsPage::makeTable() {
     m_results = new ColumnsModel(
-        columnsOfResults(),
+        {},
         [this] {
             // Hidden, the page may be behind a batch with fewer results.
-            const bool isBehind = !m_rows.empty() && m_rows.back() >= m_workspace.evaluation().results.size();
+            const auto& results = m_workspace.evaluation().results;
+            const bool isBehind = !m_rows.empty() && m_rows.back().result >= results.size();
             return isBehind ? 0 : static_cast<int>(m_rows.size());
         },
         this);
     auto* card = new Card({}, this);
     card->body()->setContentsMargins(6, 4, 6, 6);
+    m_stack = new QStackedLayout;
+    card->body()->addLayout(m_stack, 1);
     m_table = new DataTable(m_results, QStringLiteral("resultsTable"), card);
-    card->body()->addWidget(m_table, 1);
+    m_table->setColumnsMovable();
+    connect(m_table, &DataTable::columnMoved, this, &ResultsPage::takeOrder);
+    m_plate = new CarrierView(m_workspace, ViewMode::HeatAndNumber, QStringLiteral("resultsPlate"), card);
+    m_plate->setQuantity(PlateQuantity::Concentration);
     m_empty = makeLabel(tr("No samples yet: assign QCs and unknowns under Layout, and their results stand here."),
                         "mute", card);
     m_empty->setAlignment(Qt::AlignCenter);
-    card->body()->addWidget(m_empty, 1);
+    for (QWidget* widget : std::initializer_list<QWidget*>{m_table, m_plate, m_empty}) {
+        m_stack->addWidget(widget);
+    }
     return card;
 }
 
@@ -160,31 +122,147 @@ QLayout* ResultsPage::makeSummary() {
     m_counts->setWordWrap(true);
     countsCard->body()->addWidget(m_counts);
     countsCard->body()->addStretch();
-    auto* batchCard = new Card(tr("Batch"), this);
-    m_batch = makeLabel({}, "value", batchCard);
+    m_batchCard = new Card(tr("Batch"), this);
+    m_batch = makeLabel({}, "value", m_batchCard);
     m_batch->setWordWrap(true);
-    batchCard->body()->addWidget(m_batch);
-    batchCard->body()->addStretch();
+    m_batchCard->body()->addWidget(m_batch);
+    m_batchCard->body()->addStretch();
     m_combinedCard = new Card(tr("Dilutions taken together"), this);
     m_combined = addScrollingText(*m_combinedCard, QStringLiteral("resultsCombined"));
-    constexpr int kHighest = 132; // the table is the page
-    for (Card* card : {countsCard, m_combinedCard, batchCard}) {
+    m_decisionCard = new Card(tr("Decision classes"), this);
+    auto* sides = new QHBoxLayout;
+    m_classes = makeLabel({}, "value", m_decisionCard);
+    m_classes->setObjectName(QStringLiteral("resultClasses"));
+    m_classes->setTextFormat(Qt::RichText);
+    m_picture = new DecisionPicture(m_workspace, m_decisionCard);
+    sides->addWidget(m_classes, 0, Qt::AlignTop);
+    sides->addWidget(m_picture, 1);
+    m_decisionCard->body()->addLayout(sides, 1);
+    constexpr int kHighest = 148; // the table is the page
+    constexpr int kNarrowest = 170;
+    for (Card* card : {countsCard, m_decisionCard, m_combinedCard, m_batchCard}) {
         card->setMaximumHeight(kHighest);
-        bottom->addWidget(card, card == m_combinedCard ? 4 : 3);
+        card->setMinimumWidth(kNarrowest);
+        bottom->addWidget(card, card == m_combinedCard || card == m_decisionCard ? 4 : 3);
     }
     return bottom;
 }
 
+void ResultsPage::showRows(Rows rows) {
+    m_by = rows;
+    refresh();
+    Q_EMIT factsChanged();
+}
+
+QWidget* ResultsPage::settings() const {
+    return m_settings;
+}
+
+void ResultsPage::enterSettings() {
+    m_settings->enter();
+}
+
+std::vector<PageAction> ResultsPage::actions() {
+    return {{QStringLiteral("results.by"), tr("Results by sample, by replicate or as a plate"), {Qt::Key_V}, [this] {
+                 const int next = (static_cast<int>(m_by) + 1) % 3;
+                 m_rowsOf->setCurrent(next);
+                 showRows(static_cast<Rows>(next));
+             }}};
+}
+
+/// A tick for each column, in the order in which they are known.
+void ResultsPage::fillColumnsMenu() {
+    m_columnsMenu->clear();
+    const Batch& batch = m_workspace.batch();
+    const std::vector<std::string> keys = resultColumnKeys(batch, m_workspace.evaluation());
+    for (const ResultColumn& column : allResultColumns(batch, m_workspace.evaluation())) {
+        QAction* action = m_columnsMenu->addAction(text(column.title));
+        action->setObjectName(QStringLiteral("column_") + text(column.key));
+        action->setCheckable(true);
+        action->setChecked(std::ranges::find(keys, column.key) != keys.end());
+        action->setEnabled(column.key != "place");
+        connect(action, &QAction::triggered, this, [this, keys, key = column.key, title = column.title](bool isOn) {
+            std::vector<std::string> changed = keys;
+            std::erase(changed, key);
+            if (isOn) {
+                changed.push_back(key);
+            }
+            chooseColumns(std::move(changed), "Results " + std::string(isOn ? "with " : "without ") + title);
+        });
+    }
+    m_columnsMenu->addSeparator();
+    QAction* usual = m_columnsMenu->addAction(tr("The usual columns"));
+    usual->setEnabled(!batch.method.resultColumns.empty());
+    connect(usual, &QAction::triggered, this, [this] { chooseColumns({}, "The usual columns of results"); });
+}
+
+void ResultsPage::chooseColumns(std::vector<std::string> keys, const std::string& label) {
+    Method method = m_workspace.newest().method;
+    method.resultColumns = std::move(keys);
+    m_workspace.apply(setMethod(m_workspace.newest(), method, label));
+}
+
+void ResultsPage::takeOrder() {
+    const auto columns = resultColumns(m_workspace.batch(), m_workspace.evaluation());
+    std::vector<std::string> keys;
+    for (const int column : m_table->columnOrder()) {
+        keys.push_back(columns.at(static_cast<std::size_t>(column)).key);
+    }
+    m_headings.clear(); // the columns are made anew in their order
+    chooseColumns(std::move(keys), "Order of the columns of results");
+}
+
+void ResultsPage::refreshColumns() {
+    auto specs = resultSpecs(
+        m_workspace, [this](int row) -> const SampleResult& { return at(row); },
+        [this](int row) { return replicateAt(row); });
+    std::vector<QString> headings;
+    std::ranges::transform(specs, std::back_inserter(headings), &ColumnSpec::heading);
+    if (headings != m_headings) {
+        m_headings = std::move(headings);
+        m_results->setColumns(std::move(specs));
+        m_table->forgetMoves();
+    }
+}
+
+void ResultsPage::refreshDecisions() {
+    const DecisionRule& rule = m_workspace.analyte().decisions;
+    m_decisionCard->setVisible(!rule.limits.empty());
+    if (rule.limits.empty()) {
+        return;
+    }
+    const auto counts = countClasses(rule, m_workspace.evaluation().decisions);
+    QString rows;
+    const auto row = [&rows](const QString& name, std::size_t count) {
+        rows += QStringLiteral("<tr><td>%1&nbsp;&nbsp;</td><td align='right'><b>%2</b></td></tr>")
+                    .arg(name.toHtmlEscaped())
+                    .arg(count);
+    };
+    for (std::size_t i = rule.limits.size() + 1; i-- > 0;) { // the highest on top, as it is drawn
+        row(shown(className(rule, i)), counts[i]);
+    }
+    row(tr("not decided"), counts.back());
+    m_classes->setText(QStringLiteral("<table cellspacing='0' cellpadding='1'>%1</table>").arg(rows));
+    m_picture->refresh();
+}
+
 const SampleResult& ResultsPage::at(int row) const {
-    return m_workspace.evaluation().results.at(m_rows.at(static_cast<std::size_t>(row)));
+    return m_workspace.evaluation().results.at(m_rows.at(static_cast<std::size_t>(row)).result);
+}
+
+const ReplicateResult* ResultsPage::replicateAt(int row) const {
+    const auto& replicate = m_rows.at(static_cast<std::size_t>(row)).replicate;
+    return replicate && *replicate < at(row).replicates.size() ? &at(row).replicates[*replicate] : nullptr;
 }
 
 QWidget* ResultsPage::mainWidget() const {
-    return m_table;
+    return m_by == Rows::Plate ? m_plate->shown() : m_table;
 }
 
 QString ResultsPage::facts() const {
-    return tr("%1 rows, by place").arg(m_results->rowCount());
+    return m_by == Rows::Plate       ? tr("Results in the wells, after dilution")
+           : m_by == Rows::Replicate ? tr("%1 rows, by replicate").arg(m_results->rowCount())
+                                     : tr("%1 rows, by sample").arg(m_results->rowCount());
 }
 void ResultsPage::copy() const {
     QApplication::clipboard()->setText(m_table->copyText());
@@ -192,29 +270,36 @@ void ResultsPage::copy() const {
 
 void ResultsPage::applyFilter() {
     const auto& results = m_workspace.evaluation().results;
-    std::vector<std::size_t> rows;
+    std::vector<ResultRow> rows;
     for (std::size_t i = 0; i < results.size(); ++i) {
         const bool fits = m_filter == Filter::All ||
                           (m_filter == Filter::Unknown && results[i].group.role == Role::Unknown) ||
                           (m_filter == Filter::Qc && hasNominal(results[i].group.role)) ||
                           (m_filter == Filter::Review && isToReview(results[i]));
-        if (fits) {
-            rows.push_back(i);
+        if (fits && m_by != Rows::Replicate) {
+            rows.push_back({i, std::nullopt});
+        }
+        for (std::size_t k = 0; fits && m_by == Rows::Replicate && k < results[i].replicates.size(); ++k) {
+            rows.push_back({i, k});
         }
     }
     m_rows = std::move(rows);
     m_results->refresh();
-    m_table->setVisible(!results.empty());
-    m_empty->setVisible(results.empty());
+    m_stack->setCurrentWidget(results.empty()       ? static_cast<QWidget*>(m_empty)
+                              : m_by == Rows::Plate ? static_cast<QWidget*>(m_plate)
+                                                    : static_cast<QWidget*>(m_table));
 }
 
 void ResultsPage::followSelection() {
     const auto wanted = m_workspace.selection().group;
     int found = -1;
     for (int row = 0; wanted && row < m_results->rowCount(); ++row) {
-        found = at(row).group == *wanted ? row : found;
+        found = found < 0 && at(row).group == *wanted ? row : found; // the first replicate of it
     }
-    m_table->showRow(found);
+    if (found < 0 || m_table->currentIndex().row() < 0 || m_table->currentIndex().row() >= m_results->rowCount() ||
+        !(at(m_table->currentIndex().row()).group == *wanted)) {
+        m_table->showRow(found);
+    }
 }
 
 void ResultsPage::refresh() {
@@ -228,13 +313,10 @@ void ResultsPage::refresh() {
     m_filters[1]->setText(tr("Unknown %1").arg(unknown));
     m_filters[2]->setText(tr("QC %1").arg(qc));
     m_filters[3]->setText(tr("To review %1").arg(count(isToReview)));
+    refreshColumns();
     applyFilter();
-    const Method& method = m_workspace.batch().method;
+    refreshDecisions();
     const std::string& unitName = m_workspace.analyte().unit;
-    const QString unit = unitName.empty() ? QString() : QStringLiteral(", ") + text(unitName);
-    m_results->setHeading(3, tr("Read off"));
-    m_results->setHeading(6, tr("Result") + unit);
-    m_results->setHeading(7, tr("%1 % interval").arg(shown(formatNumber(100 * method.confidence))));
     const auto status = [&](auto... wanted) {
         return count(
             [=](const SampleResult& r) { return r.group.role == Role::Unknown && ((r.status == wanted) || ...); });
@@ -254,6 +336,8 @@ void ResultsPage::refresh() {
         together << shown(combinedText(m_workspace.batch(), m_workspace.evaluation(), sample));
     }
     m_combinedCard->setVisible(!together.isEmpty());
+    // Four cards side by side could not be read; what the batch comes to stands on Checks and in the rail too.
+    m_batchCard->setVisible(together.isEmpty() || m_workspace.analyte().decisions.limits.empty());
     m_combined->setText(together.join(u'\n'));
     m_batch->setText(text(verdictSentence(m_workspace.batch(), m_workspace.wholeEvaluation())));
 }

@@ -1,18 +1,25 @@
 #pragma once
 
-#include "models/columns_model.h"
 #include "panels/page.h"
+#include "panels/result_table_model.h"
 
 class QButtonGroup;
 class QLabel;
+class QMenu;
 class QPushButton;
+class QStackedLayout;
 
 namespace nuvat {
 
 class Card;
+class CarrierView;
 class DataTable;
+class DecisionPicture;
+class ResultSettings;
+class Segments;
 
-/// Results by sample: response, read-off, CV, dilution, result with interval, status.
+/// Results by sample, by replicate or as a plate, in the columns that the method chooses; classes among the decision
+/// limits.
 class ResultsPage : public Page {
     Q_OBJECT
 public:
@@ -22,27 +29,49 @@ public:
     QString facts() const override;
     void copy() const override;
     bool next() override; ///< to the next result to review
+    QWidget* settings() const override;
+    void enterSettings() override;
+    std::vector<PageAction> actions() override;
 
 private:
+    enum class Rows { Sample, Replicate, Plate };
+    enum class Filter { All, Unknown, Qc, Review };
     QLayout* makeTop();
     QWidget* makeTable();
     QLayout* makeSummary();
-    std::vector<ColumnSpec> columnsOfResults();
-    enum class Filter { All, Unknown, Qc, Review };
+    void showRows(Rows rows);
+    void fillColumnsMenu();
+    /// Puts columns into the method.
+    void chooseColumns(std::vector<std::string> keys, const std::string& label);
+    void takeOrder(); ///< of the headings, after one was dragged
+    void refreshColumns();
+    void refreshDecisions();
     void refresh() override;
     void followSelection() override;
     void applyFilter();
     const SampleResult& at(int row) const;
+    const ReplicateResult* replicateAt(int row) const;
     Filter m_filter = Filter::All;
-    std::vector<std::size_t> m_rows; ///< indices into the evaluation's results
+    Rows m_by = Rows::Sample;
+    std::vector<ResultRow> m_rows;
+    std::vector<QString> m_headings; ///< of the columns that are shown
     std::vector<QPushButton*> m_filters;
+    Segments* m_rowsOf;
+    QMenu* m_columnsMenu;
     ColumnsModel* m_results;
     DataTable* m_table;
+    QStackedLayout* m_stack;
+    CarrierView* m_plate;
     QLabel* m_counts;
+    Card* m_batchCard;
     QLabel* m_batch;
     Card* m_combinedCard;
     QLabel* m_combined;
+    Card* m_decisionCard;
+    QLabel* m_classes;
+    DecisionPicture* m_picture;
     QLabel* m_empty;
+    ResultSettings* m_settings;
 };
 
 } // namespace nuvat

@@ -192,6 +192,32 @@ void DataTable::setRowHeight(int pixels) {
     verticalHeader()->setSectionResizeMode(QHeaderView::Fixed);
 }
 
+void DataTable::setColumnsMovable() {
+    horizontalHeader()->setSectionsMovable(true);
+    connect(horizontalHeader(), &QHeaderView::sectionMoved, this, [this] {
+        if (!m_isOrdering) { // the header is in the middle of its drag
+            QMetaObject::invokeMethod(this, &DataTable::columnMoved, Qt::QueuedConnection);
+        }
+    });
+}
+
+std::vector<int> DataTable::columnOrder() const {
+    std::vector<int> out;
+    for (int i = 0; i < m_model->columnCount(); ++i) {
+        out.push_back(horizontalHeader()->logicalIndex(i));
+    }
+    return out;
+}
+
+void DataTable::forgetMoves() {
+    m_isOrdering = true;
+    for (int i = 0; i < m_model->columnCount(); ++i) {
+        horizontalHeader()->moveSection(horizontalHeader()->visualIndex(i), i);
+    }
+    m_isOrdering = false;
+    distribute();
+}
+
 void DataTable::showRow(int row) {
     m_isShowing = true;
     if (row < 0) {

@@ -17,12 +17,17 @@ public:
     void setRowHeight(int pixels);
     /// Which columns are shown; all are copied.
     void showColumns(const std::vector<bool>& isShown);
+    /// Headings can be dragged to another place; the owner then gives the model its columns in that order.
+    void setColumnsMovable();
+    std::vector<int> columnOrder() const; ///< columns of the model as they stand
+    void forgetMoves();                   ///< columns stand as the model has them
     /// Shows a row as selected without telling rowChosen.
     void showRow(int row);
 
 Q_SIGNALS:
     void rowChosen(int row);
     void rowHovered(int row); ///< -1 when the pointer leaves
+    void columnMoved();
 
 protected:
     void keyPressEvent(QKeyEvent* event) override;
@@ -34,6 +39,7 @@ private:
     void distribute();
     ColumnsModel* m_model;
     bool m_isShowing = false;
+    bool m_isOrdering = false;
 };
 
 } // namespace nuvat

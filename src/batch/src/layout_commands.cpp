@@ -9,6 +9,7 @@
 #include <cmath>
 #include <set>
 #include <sstream>
+#include <tuple>
 
 namespace nuvat {
 
@@ -85,6 +86,27 @@ std::vector<int> replicateSteps(const Batch& batch, const std::vector<Place>& or
 
 namespace {
 
+/// Blocks begin at the top left of all places: 2 × 2 of four replicates, 2 × 3 of six, 1 × 2 of two.
+void sortInBlocks(std::vector<Place>& places, int replicates) {
+    int top = places.empty() ? 0 : places.front().row, left = places.empty() ? 0 : places.front().column;
+    for (const Place place : places) {
+        top = std::min(top, place.row);
+        left = std::min(left, place.column);
+    }
+    int high = static_cast<int>(std::sqrt(replicates));
+    while (replicates % high != 0) {
+        --high;
+    }
+    const int wide = replicates / high;
+    std::sort(places.begin(), places.end(), [=](Place l, Place r) {
+        const auto key = [=](Place p) {
+            const int row = p.row - top, column = p.column - left;
+            return std::tuple(p.carrier, column / wide, row / high, row % high, column % wide);
+        };
+        return key(l) < key(r);
+    });
+}
+
 /// The places in the order in which they are counted, each once.
 /// @return layout.replicates, layout.place
 Result<std::vector<Place>> countedPlaces(const Batch& batch, const std::vector<Place>& places, int replicates,
@@ -100,9 +122,13 @@ Result<std::vector<Place>> countedPlaces(const Batch& batch, const std::vector<P
                         "Choose places that its carriers hold.");
         }
     }
-    std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
-        return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
-    });
+    if (direction == Direction::Blocks) {
+        sortInBlocks(ordered, replicates);
+    } else {
+        std::sort(ordered.begin(), ordered.end(), [direction](Place l, Place r) {
+            return direction == Direction::Across ? l < r : std::pair(l.column, l.row) < std::pair(r.column, r.row);
+        });
+    }
     ordered.erase(std::unique(ordered.begin(), ordered.end()), ordered.end());
     return ordered;
 }

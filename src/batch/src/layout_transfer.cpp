@@ -312,4 +312,36 @@ Result<Command> copyLayoutTo(const Batch& batch, int from, int to) {
     return command;
 }
 
+namespace {
+
+template<class Map> Result<void> validateAll(const Map& items) {
+    for (const auto& [key, item] : items) {
+        if (auto valid = validate(item); !valid) {
+            return valid;
+        }
+    }
+    return {};
+}
+
+} // namespace
+
+Result<Command> layoutChange(const Batch& batch, const Batch& after, std::string label) {
+    for (const Result<void>& valid : {validateAll(after.places), validateAll(after.levels), validateAll(after.qcs),
+                                      validateAll(after.samples), validateAll(after.preparations)}) {
+        if (!valid) {
+            return tl::unexpected(valid.error());
+        }
+    }
+    Command command;
+    command.label = std::move(label);
+    addDifferences(command, batch.places, after.places);
+    addDifferences(command, batch.levels, after.levels);
+    addDifferences(command, batch.qcs, after.qcs);
+    addDifferences(command, batch.preparations, after.preparations);
+    for (const auto& [number, sample] : after.samples) {
+        add(command, SampleKey{number}, findOptional<Sample>(batch.samples, number), std::optional(sample));
+    }
+    return command;
+}
+
 } // namespace nuvat

@@ -4,6 +4,7 @@
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/session.h"
 
+#include <array>
 #include <sstream>
 
 namespace nuvat {
@@ -76,6 +77,41 @@ DocumentState polyphenolMethod(const std::string& uid, const std::string& title)
     return fresh;
 }
 
+/// The last two rows of each plate hold the samples of the two rows above them, four times as dilute.
+Step furtherDilutions(int plates) {
+    return [plates](const Batch& batch) {
+        Command command;
+        command.label = "Second dilution of the samples in rows M and N";
+        for (int carrier = 1; carrier <= plates; ++carrier) {
+            for (const Place place : block(14, 15, 2, 23, carrier)) {
+                const int number = batch.at({place.row - 2, place.column, carrier}).number;
+                command.changes.emplace_back(PlaceChange{place, std::nullopt, Assignment{Role::Unknown, number, 2}});
+                if (place.column % 2 == 0) {
+                    command.changes.emplace_back(
+                        PreparationChange{{number, 2}, std::nullopt, Preparation{.dilution = 40}});
+                }
+            }
+        }
+        return Result<Command>(command);
+    };
+}
+
+/// All samples as they came from the works, diluted by ten.
+Result<Command> namedSamples(const Batch& batch) {
+    constexpr std::array<const char*, 6> kKinds{"Cider base", "Perry",    "Russet juice",
+                                                "Quince mix", "Pear blend", "Rhubarb blend"};
+    Command command;
+    command.label = "Samples named, diluted by 10";
+    for (const auto& [number, sample] : batch.samples) {
+        const auto index = static_cast<std::size_t>(number - 1);
+        Sample named = sample;
+        named.name = std::string(kKinds.at(index % kKinds.size())) + ", lot " + std::to_string(index / kKinds.size() + 1);
+        named.dilution = 10;
+        command.changes.emplace_back(SampleChange{{number}, sample, named});
+    }
+    return command;
+}
+
 Result<OpenBatch> polyphenolsDemo(const std::filesystem::path& path) {
     // 16 September 2026, 09:40 UTC and on.
     constexpr std::int64_t kBegin = 1'789'551'600'000;
@@ -109,11 +145,18 @@ Result<OpenBatch> polyphenolsDemo(const std::filesystem::path& path) {
     }
     steps.emplace_back(repeated(6, 10, kPlates, Role::Qc));
     for (int carrier = 1; carrier <= kPlates; ++carrier) {
-        assign(block(0, 15, 2, 23, carrier), Role::Unknown, 2);
+        assign(block(0, 13, 2, 23, carrier), Role::Unknown, 2);
     }
+    steps.emplace_back(furtherDilutions(kPlates));
+    steps.emplace_back(namedSamples);
     steps.emplace_back([](const Batch& b) { return setSeries(b, {400, true, 2, 6}); });
     steps.emplace_back([](const Batch& b) { return setQc(b, 1, {"QC lo", 40}); });
     steps.emplace_back([](const Batch& b) { return setQc(b, 2, {"QC hi", 240}); });
+    steps.emplace_back([](const Batch& b) {
+        Method method = b.method;
+        method.analyte().decisions = {DecisionBy::Interval, {800, 2000}, {"mild", "even", "bold"}};
+        return setMethod(b, method);
+    });
     return made(polyphenolMethod("a1de7b700c5e0039", "Total polyphenols, week 38"), kBegin, steps, path);
 }
 

@@ -1,6 +1,7 @@
 #include "kinds/plate/plate_values.h"
 
 #include "nuvat/batch/working.h"
+#include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 
 namespace nuvat {
@@ -54,9 +55,23 @@ void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, std::pair<QS
     }
 }
 
+void addClasses(const Batch& batch, const AnalyteEvaluation& evaluation,
+                std::map<Place, std::pair<QString, Outcome>>& out) {
+    const DecisionRule& rule = analyteOf(batch, evaluation).decisions;
+    for (const SampleResult& result : evaluation.results) {
+        const SampleDecision* decision = evaluation.decisionOf(result.group);
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (decision != nullptr) {
+                out[replicate.place] = {shown(decisionText(rule, *decision)),
+                                        decision->isDecided() ? Outcome::NotApplicable : Outcome::Review};
+            }
+        }
+    }
+}
+
 } // namespace
 
-PlateValues plateValues(const AnalyteEvaluation& evaluation, PlateQuantity quantity) {
+PlateValues plateValues(const Batch& batch, const AnalyteEvaluation& evaluation, PlateQuantity quantity) {
     PlateValues out;
     if (quantity == PlateQuantity::Concentration) {
         addConcentrations(evaluation, out);
@@ -64,6 +79,8 @@ PlateValues plateValues(const AnalyteEvaluation& evaluation, PlateQuantity quant
         addCvs(evaluation, out.numbers);
     } else if (quantity == PlateQuantity::Status) {
         addStatus(evaluation, out.words);
+    } else if (quantity == PlateQuantity::Class) {
+        addClasses(batch, evaluation, out.words);
     }
     return out;
 }

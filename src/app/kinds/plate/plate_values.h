@@ -12,6 +12,6 @@ struct PlateValues {
     std::map<Place, double> numbers;
     std::map<Place, std::pair<QString, Outcome>> words;
 };
-PlateValues plateValues(const AnalyteEvaluation& evaluation, PlateQuantity quantity);
+PlateValues plateValues(const Batch& batch, const AnalyteEvaluation& evaluation, PlateQuantity quantity);
 
 } // namespace nuvat

@@ -102,7 +102,7 @@ bool PlateView::isDerived() const {
 
 const PlateValues& PlateView::values() const {
     if (!m_values) {
-        m_values = plateValues(m_workspace.evaluation(), m_quantity);
+        m_values = plateValues(m_workspace.batch(), m_workspace.evaluation(), m_quantity);
     }
     return *m_values;
 }

@@ -24,6 +24,25 @@ void drawFitted(QPainter& painter, const QRectF& line, const QString& shownText)
                      painter.fontMetrics().elidedText(shownText, Qt::ElideRight, static_cast<int>(line.width()) + 1));
 }
 
+/// In a smaller size where the well is narrow; what still does not fit is cut short.
+void drawCentred(QPainter& painter, const QRectF& area, const QString& what) {
+    constexpr int kSmallest = 7;
+    QFont font = painter.font();
+    double wide = QFontMetricsF(font).horizontalAdvance(what);
+    if (wide <= area.width()) {
+        painter.drawText(area, Qt::AlignCenter, what);
+        return;
+    }
+    for (; font.pixelSize() > kSmallest && wide > area.width(); wide = QFontMetricsF(font).horizontalAdvance(what)) {
+        font.setPixelSize(font.pixelSize() - 1);
+    }
+    painter.setFont(font);
+    painter.drawText(area, Qt::AlignCenter,
+                     wide > area.width() ? painter.fontMetrics().elidedText(what, Qt::ElideRight,
+                                                                            static_cast<int>(area.width()))
+                                         : what);
+}
+
 void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) {
     const Theme& t = theme();
     const bool isSmall = area.width() < 44 || area.height() < 30;
@@ -32,7 +51,7 @@ void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) 
     painter.setPen(t.ink);
     if (isSmall) { // the short name alone says the role: there is no room for its shape
         painter.setPen(face.isExcluded ? t.brick : t.ink);
-        painter.drawText(area, Qt::AlignCenter, face.texts.value(0));
+        drawCentred(painter, area, face.texts.value(0));
         return;
     }
     QRectF line(area.left() + 17, firstY - 9, area.width() - 18, 18);
@@ -54,7 +73,7 @@ void drawValue(QPainter& painter, const WellFace& face, const QRectF& area) {
         font.setStrikeOut(face.isExcluded);
         painter.setFont(font);
         painter.setPen(face.ink);
-        painter.drawText(area, Qt::AlignCenter, face.texts.first());
+        drawCentred(painter, area, face.texts.first());
     }
     if (face.isExcluded) {
         const QPointF corner(area.right() - 9, area.top() + 9);

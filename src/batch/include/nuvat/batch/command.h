@@ -72,7 +72,11 @@ Subject subjectOf(const Command& command);
 void applyChanges(Batch& batch, const Command& command, bool isUndo);
 
 /// In which order places are counted.
-enum class Direction { Across, Down };
+enum class Direction {
+    Across,
+    Down,
+    Blocks, ///< replicates stand in blocks as square as can be, blocks are counted down, then across
+};
 
 /// A series of levels in words that cannot be misread.
 struct Series {

@@ -35,4 +35,8 @@ Result<Command> moveLayout(const Batch& batch, const std::vector<Place>& places,
 /// ones, standards, QCs and blanks stay what they are. @return layout.size when the sizes differ
 Result<Command> copyLayoutTo(const Batch& batch, int from, int to);
 
+/// What leads to the places, levels, QCs and samples of another layout of the same carriers.
+/// @return the errors of validate for what cannot stand in a batch
+Result<Command> layoutChange(const Batch& batch, const Batch& after, std::string label);
+
 } // namespace nuvat

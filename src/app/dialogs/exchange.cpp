@@ -1,0 +1,134 @@
+#include "dialogs/exchange.h"
+
+#include "nuvat/batch/kept_curve.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+#include "nuvat/report/report_file.h"
+#include "nuvat/store/kept_curve.h"
+#include "nuvat/workflow/export.h"
+#include "nuvat/workflow/layout_file.h"
+#include "widgets/picture_file.h"
+
+#include <fstream>
+#include <QApplication>
+#include <QClipboard>
+#include <QFileInfo>
+
+namespace nuvat {
+
+namespace {
+constexpr const char* kCurveFilter = "Kept curves (*.nuvat-curve);;All files (*)";
+constexpr const char* kCsvFilter = "CSV (*.csv);;All files (*)";
+} // namespace
+
+QString Exchange::fileName(const QString& ending) const {
+    return reportFileName(m_workspace.batch(), m_workspace.document()->now(), ending);
+}
+
+void Exchange::tellOf(const Result<void>& written, const QString& sentence) {
+    if (written) {
+        m_workspace.tell(sentence, false);
+    } else {
+        m_workspace.tell(written.error());
+    }
+}
+
+void Exchange::exportLayout() {
+    const auto path = m_dialogs.saveFile(m_parent, QObject::tr("Export the layout"),
+                                         fileName(QStringLiteral("_layout.csv")), QObject::tr(kCsvFilter),
+                                         QStringLiteral("csv"));
+    if (path) {
+        tellOf(writeText(pathOf(*path), layoutCsv(m_workspace.newest())),
+               QObject::tr("The layout was exported as %1.").arg(*path));
+    }
+}
+
+void Exchange::importLayout() {
+    const auto path = m_dialogs.openFile(m_parent, QObject::tr("Take a layout from a file"), QObject::tr(kCsvFilter));
+    if (!path) {
+        return;
+    }
+    std::ifstream stream(pathOf(*path), std::ios::binary);
+    m_workspace.apply(
+        readLayoutCsv(m_workspace.newest(), stream, QFileInfo(*path).fileName().toStdString()));
+}
+
+/// The name of the file is the name of the curve; how long it is valid is asked with it.
+void Exchange::keepCurve() {
+    const auto days = askLine(m_parent, QObject::tr("Keep this curve"),
+                              QObject::tr("Valid for how many days (0: without end)"), QStringLiteral("30"));
+    if (!days) {
+        return;
+    }
+    const auto valid = parseTyped(days->toStdString());
+    if (!valid || *valid < 0) {
+        m_workspace.tell(QObject::tr("\"%1\" is no number of days; the curve was not kept.").arg(*days), true);
+        return;
+    }
+    const auto path =
+        m_dialogs.saveFile(m_parent, QObject::tr("Keep this curve as"), fileName(QStringLiteral(".nuvat-curve")),
+                           QObject::tr(kCurveFilter), QStringLiteral("nuvat-curve"));
+    if (!path) {
+        return;
+    }
+    const auto kept =
+        nuvat::keepCurve(m_workspace.batch(), m_workspace.evaluation(),
+                         QFileInfo(*path).completeBaseName().toStdString(),
+                         *valid > 0 ? std::optional(*valid) : std::nullopt, m_workspace.document()->now());
+    if (!kept) {
+        m_workspace.tell(kept.error());
+        return;
+    }
+    tellOf(writeKeptCurve(pathOf(*path), *kept),
+           QObject::tr("The curve was kept as %1, with all it was fitted to.").arg(*path));
+}
+
+void Exchange::useKeptCurve() {
+    const auto path =
+        m_dialogs.openFile(m_parent, QObject::tr("Read off a kept curve"), QObject::tr(kCurveFilter));
+    if (!path) {
+        return;
+    }
+    const auto kept = readKeptCurve(pathOf(*path));
+    if (!kept) {
+        m_workspace.tell(kept.error());
+        return;
+    }
+    m_workspace.apply(nuvat::useKeptCurve(m_workspace.newest(), m_workspace.analyteNumber(), *kept));
+}
+
+void Exchange::useOwnStandards() {
+    Method method = m_workspace.newest().method;
+    method.analyte(m_workspace.analyteNumber()).source.curve = CurveOf::Batch;
+    m_workspace.apply(setMethod(m_workspace.newest(), method));
+}
+
+void Exchange::exportWorkbook() {
+    const auto path = m_dialogs.saveFile(m_parent, QObject::tr("Export a workbook"),
+                                         fileName(QStringLiteral("_results.xlsx")),
+                                         QObject::tr("Workbooks (*.xlsx)"), QStringLiteral("xlsx"));
+    if (path) {
+        m_workspace.afterwards([this, path] {
+            tellOf(writeXlsx(m_workspace.batch(), m_workspace.wholeEvaluation(), pathOf(*path)),
+                   QObject::tr("The workbook was saved as %1, with numbers in full.").arg(*path));
+        });
+    }
+}
+
+void Exchange::savePicture(QWidget& picture) {
+    const auto path = m_dialogs.saveFile(
+        m_parent, QObject::tr("Save the picture"), fileName(QStringLiteral("_picture.svg")),
+        QObject::tr("Picture of lines (*.svg);;Page (*.pdf);;Picture of pixels (*.png)"), QStringLiteral("svg"));
+    if (path) {
+        tellOf(nuvat::savePicture(picture, text(m_workspace.batch().info.title), pathOf(*path)),
+               QObject::tr("The picture was saved as %1.").arg(*path));
+    }
+}
+
+void Exchange::copyPicture(QWidget& picture) {
+    constexpr int kFiner = 2; // for documents that are printed
+    QApplication::clipboard()->setImage(pictureOf(picture, kFiner));
+    m_workspace.tell(QObject::tr("The picture was copied; paste it into a document."), false);
+}
+
+} // namespace nuvat

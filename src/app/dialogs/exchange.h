@@ -1,0 +1,31 @@
+#pragma once
+
+#include "dialogs/file_dialogs.h"
+#include "session/workspace.h"
+
+namespace nuvat {
+
+/// Parts of a batch that go to files of their own and come back: layouts, curves, workbooks, pictures. Asks for the file,
+/// does it, and says so in the notice bar.
+class Exchange {
+public:
+    Exchange(Workspace& workspace, FileDialogs& dialogs, QWidget* parent)
+        : m_workspace(workspace), m_dialogs(dialogs), m_parent(parent) {}
+    void exportLayout();
+    void importLayout();
+    void keepCurve();
+    void useKeptCurve();
+    void useOwnStandards(); ///< instead of a kept curve
+    void exportWorkbook();
+    void savePicture(QWidget& picture);
+    void copyPicture(QWidget& picture);
+
+private:
+    QString fileName(const QString& ending) const;
+    void tellOf(const Result<void>& written, const QString& sentence);
+    Workspace& m_workspace;
+    FileDialogs& m_dialogs;
+    QWidget* m_parent;
+};
+
+} // namespace nuvat

@@ -1,0 +1,175 @@
+#include "panels/result_settings.h"
+
+#include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+
+#include <QRegularExpression>
+
+namespace nuvat {
+
+Result<std::vector<double>> numbersOfLine(const QString& line) {
+    static const QRegularExpression between(QStringLiteral("[;\\s]+"));
+    std::vector<double> out;
+    for (const QString& word : line.split(between, Qt::SkipEmptyParts)) {
+        const auto number = parseTyped(word.toStdString());
+        if (!number) {
+            return fail("method.decisions", "\"" + word.toStdString() + "\" is not a number.",
+                        "Type the limits with semicolons between them, for example 0.45; 0.9.");
+        }
+        out.push_back(*number);
+    }
+    return out;
+}
+
+Result<std::vector<DerivedValue>> derivedOfLine(const QString& line) {
+    static const QRegularExpression pattern(QStringLiteral(R"(^\s*([^\[=]+?)\s*(?:\[([^\]]*)\])?\s*=\s*(.+?)\s*$)"));
+    std::vector<DerivedValue> out;
+    for (const QString& part : line.split(u';', Qt::SkipEmptyParts)) {
+        if (part.trimmed().isEmpty()) {
+            continue;
+        }
+        const auto match = pattern.match(part);
+        if (!match.hasMatch()) {
+            return fail("method.derived", "\"" + part.trimmed().toStdString() + "\" says no value.",
+                        "Type for example: Content [mg/g] = result * volume / mass.");
+        }
+        QString formula = match.captured(3);
+        formula.replace(u'×', u'*').replace(u'÷', u'/').replace(u'−', u'-');
+        out.push_back({match.captured(1).toStdString(), match.captured(2).trimmed().toStdString(),
+                       formula.toStdString()});
+    }
+    return out;
+}
+
+QString lineOfDerived(const std::vector<DerivedValue>& derived) {
+    QStringList out;
+    for (const DerivedValue& one : derived) {
+        out << text(one.name) + (one.unit.empty() ? QString() : QStringLiteral(" [%1]").arg(text(one.unit))) +
+                   QStringLiteral(" = ") + text(one.formula);
+    }
+    return out.join(QStringLiteral("; "));
+}
+
+namespace {
+
+/// The names of classes that have one, "–" for the others.
+QString lineOfClasses(const std::vector<std::string>& classes) {
+    QStringList out;
+    bool isAny = false;
+    for (const std::string& one : classes) {
+        out << (one.empty() ? notDefined() : text(one));
+        isAny = isAny || !one.empty();
+    }
+    return isAny ? out.join(QStringLiteral("; ")) : QString();
+}
+
+} // namespace
+
+ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
+    : MethodForm(workspace, QStringLiteral("resultSettings"), true, parent) {
+    m_limits = form()->line(QStringLiteral("decisionLimits"), tr("Decision limits"));
+    m_limits->setPlaceholderText(tr("none"));
+    form()->row(tr("Decision limits"), {m_limits},
+                tr("In rising order, with semicolons between them: 0.45; 0.9. Results are parted into classes by them"));
+    m_classes = form()->line(QStringLiteral("decisionClasses"), tr("Names of the classes"));
+    m_classes->setPlaceholderText(tr("from the lowest"));
+    m_classesRow = form()->row(tr("Classes"), {m_classes},
+                               tr("Names from the lowest class to the highest, with semicolons: mild; even; bold"));
+    m_by = form()->choice(QStringLiteral("decisionBy"), tr("Decided by"),
+                          {tr("the interval"), tr("the value"), tr("shown to be above"), tr("shown to be below")});
+    m_byRow = form()->row(tr("Decided by"), {m_by},
+                          tr("By the interval, a sample whose interval holds a limit is not decided. Shown: by a "
+                             "one-sided test at the confidence of the method"));
+    m_derived = form()->line(QStringLiteral("derivedValues"), tr("Derived values"));
+    m_derived->setPlaceholderText(tr("Content [mg/g] = …"));
+    form()->row(tr("Derived values"), {m_derived},
+                tr("Content [mg/g] = result * volume / mass. Over result, dilution, volume and mass; several with "
+                   "semicolons between them. Volume and mass are typed under Layout"));
+    m_least = number(
+        form(), "leastDilution", tr("Least dilution"),
+        [](Method& method, Analyte&, std::optional<double> value) { method.leastDilution = value.value_or(1); },
+        tr("none"));
+    form()->row(tr("Least dilution, ×"), {m_least},
+                tr("Every sample has to be diluted so much at least; part of the factor that is typed, never besides it"));
+    connect(m_limits, &QLineEdit::editingFinished, this, &ResultSettings::takeLimits);
+    connect(m_classes, &QLineEdit::editingFinished, this, &ResultSettings::takeClasses);
+    connect(m_derived, &QLineEdit::editingFinished, this, &ResultSettings::takeDerived);
+    connect(m_by, &QComboBox::activated, this, [this](int index) {
+        change([index](Method&, Analyte& a) { a.decisions.by = static_cast<DecisionBy>(index); });
+    });
+}
+
+void ResultSettings::takeLimits() {
+    if (!m_limits->isModified()) {
+        return;
+    }
+    m_limits->setModified(false);
+    const auto limits = numbersOfLine(m_limits->text());
+    if (!limits) {
+        m_workspace.tell(limits.error());
+        return;
+    }
+    change([&](Method&, Analyte& a) {
+        a.decisions.limits = *limits;
+        a.decisions.classes.resize(limits->empty() ? 0 : limits->size() + 1);
+    });
+}
+
+void ResultSettings::takeClasses() {
+    if (!m_classes->isModified()) {
+        return;
+    }
+    m_classes->setModified(false);
+    const QStringList names = m_classes->text().split(u';');
+    const std::size_t wanted = m_workspace.analyte().decisions.classes.size();
+    if (static_cast<std::size_t>(names.size()) > wanted) {
+        m_workspace.tell(tr("There are %1 names for %2 classes; each limit parts two.").arg(names.size()).arg(wanted),
+                         true);
+        return;
+    }
+    change([&](Method&, Analyte& a) {
+        for (std::size_t i = 0; i < wanted; ++i) {
+            const QString name = names.value(static_cast<qsizetype>(i)).trimmed();
+            a.decisions.classes[i] = name == notDefined() || name == u'-' ? std::string() : name.toStdString();
+        }
+    });
+}
+
+void ResultSettings::takeDerived() {
+    if (!m_derived->isModified()) {
+        return;
+    }
+    m_derived->setModified(false);
+    const auto derived = derivedOfLine(m_derived->text());
+    if (!derived) {
+        m_workspace.tell(derived.error());
+        return;
+    }
+    change([&](Method&, Analyte& a) { a.derived = *derived; });
+}
+
+void ResultSettings::refresh() {
+    const Analyte& analyte = m_workspace.analyte();
+    setTitle(tr("Decisions and derived values"), {});
+    const auto show = [](QLineEdit* line, const QString& what) {
+        if (!line->hasFocus() || !line->isModified()) {
+            line->setText(what);
+            line->setCursorPosition(0);
+        }
+    };
+    QStringList limits;
+    for (const double limit : analyte.decisions.limits) {
+        limits << shown(formatNumber(limit));
+    }
+    show(m_limits, limits.join(QStringLiteral("; ")));
+    show(m_classes, lineOfClasses(analyte.decisions.classes));
+    show(m_derived, lineOfDerived(analyte.derived));
+    m_by->setCurrentIndex(static_cast<int>(analyte.decisions.by));
+    m_classesRow->setVisible(!limits.isEmpty());
+    m_byRow->setVisible(!limits.isEmpty());
+    const double least = m_workspace.batch().method.leastDilution;
+    m_least->setNumber(least > 1 ? std::optional(least) : std::nullopt);
+}
+
+} // namespace nuvat
