@@ -186,6 +186,9 @@ void MainWindow::importPreviewed() {
     showPage(isDone ? ChainPage::Data : m_page); // the notice says why not
     m_waiting = waiting;
     m_followsAnother = isDone;
+    if (isDone && waiting.isEmpty()) {
+        m_exchange.whenComplete();
+    }
     importNext();
 }
 

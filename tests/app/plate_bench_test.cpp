@@ -92,6 +92,8 @@ TEST_F(PlateBench, WellsShowWhatIsAskedFor) {
     EXPECT_EQ(plate->wellTexts({0, 0}).value(0), QStringLiteral("Pass")) << "a standard within its limit";
     key(Qt::Key_C, Qt::ControlModifier);
     EXPECT_TRUE(QApplication::clipboard()->text().contains(QStringLiteral("Review\tReview")));
+    key(Qt::Key_V);
+    EXPECT_TRUE(plate->wellTexts(outlier).isEmpty()) << "no classes without decision limits";
     key(Qt::Key_V); // round to the readings again
     EXPECT_EQ(plate->wellTexts(outlier).value(0), QStringLiteral("0.710"));
     EXPECT_TRUE(isOnScreen("heatScale"));

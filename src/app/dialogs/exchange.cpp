@@ -1,11 +1,13 @@
 #include "dialogs/exchange.h"
 
+#include "jobs/job.h"
 #include "nuvat/batch/kept_curve.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "nuvat/report/report_file.h"
 #include "nuvat/store/kept_curve.h"
 #include "nuvat/workflow/export.h"
+#include "nuvat/workflow/fields.h"
 #include "nuvat/workflow/layout_file.h"
 #include "widgets/picture_file.h"
 
@@ -19,6 +21,21 @@ namespace nuvat {
 namespace {
 constexpr const char* kCurveFilter = "Kept curves (*.nuvat-curve);;All files (*)";
 constexpr const char* kCsvFilter = "CSV (*.csv);;All files (*)";
+/// Each in a file named by the method's pattern.
+Result<void> writeComplete(const Snapshot& now, const std::filesystem::path& folder) {
+    for (const std::string& kind : now.batch->method.whenComplete) {
+        const auto path = folder / exportFileName(*now.batch, now.timeMillis, folder, "." + kind);
+        auto written = kind == "csv"    ? writeText(path, resultsCsv(*now.batch, *now.evaluation))
+                       : kind == "xlsx" ? writeXlsx(*now.batch, *now.evaluation, path)
+                                        : Report(*now.batch, *now.evaluation, now.history, now.timeMillis)
+                                              .writePdf(path, text(now.batch->info.title));
+        if (!written) {
+            return written;
+        }
+    }
+    return {};
+}
+
 } // namespace
 
 QString Exchange::fileName(const QString& ending) const {
@@ -34,9 +51,9 @@ void Exchange::tellOf(const Result<void>& written, const QString& sentence) {
 }
 
 void Exchange::exportLayout() {
-    const auto path = m_dialogs.saveFile(m_parent, QObject::tr("Export the layout"),
-                                         fileName(QStringLiteral("_layout.csv")), QObject::tr(kCsvFilter),
-                                         QStringLiteral("csv"));
+    const auto path =
+        m_dialogs.saveFile(m_parent, QObject::tr("Export the layout"), fileName(QStringLiteral("_layout.csv")),
+                           QObject::tr(kCsvFilter), QStringLiteral("csv"));
     if (path) {
         tellOf(writeText(pathOf(*path), layoutCsv(m_workspace.newest())),
                QObject::tr("The layout was exported as %1.").arg(*path));
@@ -49,8 +66,7 @@ void Exchange::importLayout() {
         return;
     }
     std::ifstream stream(pathOf(*path), std::ios::binary);
-    m_workspace.apply(
-        readLayoutCsv(m_workspace.newest(), stream, QFileInfo(*path).fileName().toStdString()));
+    m_workspace.apply(readLayoutCsv(m_workspace.newest(), stream, QFileInfo(*path).fileName().toStdString()));
 }
 
 /// The name of the file is the name of the curve; how long it is valid is asked with it.
@@ -71,10 +87,9 @@ void Exchange::keepCurve() {
     if (!path) {
         return;
     }
-    const auto kept =
-        nuvat::keepCurve(m_workspace.batch(), m_workspace.evaluation(),
-                         QFileInfo(*path).completeBaseName().toStdString(),
-                         *valid > 0 ? std::optional(*valid) : std::nullopt, m_workspace.document()->now());
+    const auto kept = nuvat::keepCurve(
+        m_workspace.batch(), m_workspace.evaluation(), QFileInfo(*path).completeBaseName().toStdString(),
+        *valid > 0 ? std::optional(*valid) : std::nullopt, m_workspace.document()->now());
     if (!kept) {
         m_workspace.tell(kept.error());
         return;
@@ -84,8 +99,7 @@ void Exchange::keepCurve() {
 }
 
 void Exchange::useKeptCurve() {
-    const auto path =
-        m_dialogs.openFile(m_parent, QObject::tr("Read off a kept curve"), QObject::tr(kCurveFilter));
+    const auto path = m_dialogs.openFile(m_parent, QObject::tr("Read off a kept curve"), QObject::tr(kCurveFilter));
     if (!path) {
         return;
     }
@@ -104,15 +118,35 @@ void Exchange::useOwnStandards() {
 }
 
 void Exchange::exportWorkbook() {
-    const auto path = m_dialogs.saveFile(m_parent, QObject::tr("Export a workbook"),
-                                         fileName(QStringLiteral("_results.xlsx")),
-                                         QObject::tr("Workbooks (*.xlsx)"), QStringLiteral("xlsx"));
+    const auto path =
+        m_dialogs.saveFile(m_parent, QObject::tr("Export a workbook"), fileName(QStringLiteral("_results.xlsx")),
+                           QObject::tr("Workbooks (*.xlsx)"), QStringLiteral("xlsx"));
     if (path) {
         m_workspace.afterwards([this, path] {
             tellOf(writeXlsx(m_workspace.batch(), m_workspace.wholeEvaluation(), pathOf(*path)),
                    QObject::tr("The workbook was saved as %1, with numbers in full.").arg(*path));
         });
     }
+}
+
+void Exchange::whenComplete() {
+    if (m_workspace.newest().method.whenComplete.empty()) {
+        return;
+    }
+    const std::filesystem::path folder = m_workspace.openBatch().path.parent_path();
+    if (!m_workspace.openBatch().isNamed || folder.empty()) {
+        m_workspace.tell(QObject::tr("Save the batch under a name first: then results go beside it by themselves."),
+                         false);
+        return;
+    }
+    m_workspace.afterwards([this, folder] {
+        runJob<void>(
+            m_parent, [folder, now = m_workspace.snapshot()](Progress&) { return writeComplete(now, folder); },
+            [this, folder](Result<void> written) {
+                tellOf(written, QObject::tr("The reading is in; its results were saved in %1.")
+                                    .arg(QString::fromStdString(folder.string())));
+            });
+    });
 }
 
 void Exchange::savePicture(QWidget& picture) {

@@ -5,8 +5,8 @@
 
 namespace nuvat {
 
-/// Parts of a batch that go to files of their own and come back: layouts, curves, workbooks, pictures. Asks for the file,
-/// does it, and says so in the notice bar.
+/// Parts of a batch that go to files of their own and come back: layouts, curves, workbooks, pictures. Asks for the
+/// file, does it, and says so in the notice bar.
 class Exchange {
 public:
     Exchange(Workspace& workspace, FileDialogs& dialogs, QWidget* parent)
@@ -17,6 +17,8 @@ public:
     void useKeptCurve();
     void useOwnStandards(); ///< instead of a kept curve
     void exportWorkbook();
+    /// What the method says of a reading that came in: results and report go beside the batch.
+    void whenComplete();
     void savePicture(QWidget& picture);
     void copyPicture(QWidget& picture);
 

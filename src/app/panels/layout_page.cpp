@@ -75,7 +75,7 @@ QWidget* LayoutPage::makeToolRow() {
     auto* row = new QWidget(this);
     auto* layout = new QHBoxLayout(row);
     layout->setContentsMargins(0, 0, 0, 0);
-    layout->setSpacing(5);
+    layout->setSpacing(4);
     constexpr std::array<const char*, 5> kNames{"roleStandard", "roleBlank", "roleQc", "roleUnknown", "roleEmpty"};
     for (std::size_t i = 0; i < kRoles.size(); ++i) {
         const int key = i == 4 ? 0 : static_cast<int>(i) + 1;
@@ -93,7 +93,7 @@ QWidget* LayoutPage::makeToolRow() {
             layout->addWidget(makeOtherRoles(row));
         }
     }
-    m_fill = makeButton(tr("Fill the rest"), "tool", QStringLiteral("fillRest"), row);
+    m_fill = makeButton(tr("Fill rest"), "tool", QStringLiteral("fillRest"), row);
     m_fill->setToolTip(tr("Makes all empty wells unknowns; while painting, gives them the role of the brush"));
     connect(m_fill, &QPushButton::clicked, this, &LayoutPage::fillTheRest);
     layout->addWidget(m_fill);
@@ -110,7 +110,7 @@ QWidget* LayoutPage::makeToolRow() {
     layout->addWidget(m_replicates);
     m_direction = new Choice(row);
     m_direction->setObjectName(QStringLiteral("direction"));
-    m_direction->addItems({tr("across"), tr("down"), tr("in blocks")});
+    m_direction->addItems({tr("across"), tr("down"), tr("blocks")});
     m_direction->setAccessibleName(tr("Order of the replicates"));
     layout->addWidget(m_direction);
     return row;

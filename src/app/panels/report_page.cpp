@@ -1,9 +1,14 @@
 #include "panels/report_page.h"
 
+#include "nuvat/report/calibration_figure.h"
+#include "nuvat/workflow/fields.h"
 #include "theme/style.h"
+#include "widgets/block_list.h"
 #include "widgets/controls.h"
 
+#include <algorithm>
 #include <cmath>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QPainter>
@@ -104,7 +109,11 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
 
     auto* middle = new QHBoxLayout;
     middle->setSpacing(12);
-    middle->addWidget(makeBlocks());
+    auto* left = new QVBoxLayout;
+    left->setSpacing(frame::kGap);
+    left->addWidget(makeBlocks(), 1);
+    left->addWidget(makeMargins());
+    middle->addLayout(left);
     auto* scroll = new QScrollArea(this);
     scroll->setWidgetResizable(true);
     scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
@@ -125,33 +134,180 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     });
 }
 
+namespace {
+constexpr int kSide = 262;
+}
+
 QWidget* ReportPage::makeBlocks() {
-    auto* blocks = new Card(tr("What goes in"), this);
-    blocks->setFixedWidth(214);
-    for (const ReportBlock& block : reportBlocks()) {
-        auto* row = new QHBoxLayout;
-        row->setContentsMargins(2, 3, 2, 3);
-        auto* word = makeLabel(QString::fromUtf8(block.title), "value", blocks);
-        word->setWordWrap(true);
-        row->addWidget(word, 1);
-        auto* onOff = new Switch(blocks);
-        onOff->setObjectName(QStringLiteral("block_") + text(block.key));
-        onOff->setAccessibleName(QString::fromUtf8(block.title));
-        onOff->setEnabled(block.key != "heading");
-        connect(onOff, &QAbstractButton::clicked, this, [this, key = block.key, title = block.title](bool isOn) {
-            m_workspace.apply(setMethod(m_workspace.newest(), withBlock(m_workspace.newest().method, key, isOn),
-                                        std::string("Report ") + (isOn ? "with " : "without ") + title));
-        });
-        row->addWidget(onOff);
-        blocks->body()->addLayout(row);
-        m_switches.push_back(onOff);
+    auto* card = new Card(tr("What goes in"), this);
+    card->setFixedWidth(kSide);
+    auto* addBreak = makeButton(tr("Page break"), "tool", QStringLiteral("addPageBreak"), card);
+    card->titleRow()->addWidget(addBreak);
+    connect(addBreak, &QPushButton::clicked, this, [this] {
+        change(
+            [](Method& method) {
+                auto keys = blockKeys(method);
+                keys.emplace_back(kPageBreak);
+                method = withBlocks(method, std::move(keys));
+            },
+            "Page break in the report");
+    });
+    auto* scroll = new QScrollArea(card);
+    scroll->setWidgetResizable(true);
+    scroll->setFrameShape(QFrame::NoFrame);
+    scroll->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
+    m_blocks = new BlockList(scroll);
+    auto* inside = new QWidget(scroll);
+    auto* column = new QVBoxLayout(inside);
+    column->setContentsMargins(0, 0, 6, 0);
+    column->addWidget(m_blocks);
+    column->addStretch();
+    scroll->setWidget(inside);
+    card->body()->addWidget(scroll, 1);
+    connect(m_blocks, &BlockList::moved, this, &ReportPage::moveBlock);
+    connect(m_blocks, &BlockList::switched, this, &ReportPage::switchBlock);
+    return card;
+}
+
+QLineEdit* ReportPage::field(QGridLayout* grid, const char* name, const QString& title, std::string Method::*member) {
+    auto* line = new QLineEdit(this);
+    line->setObjectName(QString::fromLatin1(name));
+    line->setAccessibleName(title);
+    const int row = grid->rowCount();
+    grid->addWidget(makeLabel(title, "mute", this), row, 0);
+    grid->addWidget(line, row, 1);
+    connect(line, &QLineEdit::editingFinished, this, [this, line, member] {
+        if (line->isModified()) {
+            line->setModified(false);
+            change([&](Method& method) { method.*member = line->text().trimmed().toStdString(); }, {});
+        }
+    });
+    m_fields.emplace_back(line, member);
+    return line;
+}
+
+namespace {
+
+QString listOfFields(const std::vector<FieldName>& fields) {
+    QString out = ReportPage::tr("Fields:");
+    for (const FieldName& one : fields) {
+        out += QStringLiteral("\n{%1}  %2").arg(QString::fromUtf8(one.name), QString::fromUtf8(one.meaning));
     }
-    auto* kept = makeLabel(tr("The choice is kept in the method."), "small", blocks);
-    kept->setWordWrap(true);
-    blocks->body()->addSpacing(4);
-    blocks->body()->addWidget(kept);
-    blocks->body()->addStretch();
-    return blocks;
+    return out;
+}
+
+} // namespace
+
+QWidget* ReportPage::makeMargins() {
+    auto* card = new Card(tr("Every page, and the files"), this);
+    card->setFixedWidth(kSide);
+    auto* grid = new QGridLayout;
+    grid->setHorizontalSpacing(8);
+    grid->setVerticalSpacing(4);
+    QLineEdit* top = field(grid, "reportTop", tr("Top"), &Method::reportTop);
+    QLineEdit* foot = field(grid, "reportFoot", tr("Foot"), &Method::reportFoot);
+    QLineEdit* name = field(grid, "fileName", tr("Name"), &Method::fileName);
+    top->setPlaceholderText(QStringLiteral("{laboratory} | {method}"));
+    foot->setPlaceholderText(tr("the usual"));
+    name->setPlaceholderText(QStringLiteral("{date}_{batch}"));
+    top->setToolTip(listOfFields(pageFields()) + tr("\nWhat stands after | goes to the right."));
+    foot->setToolTip(top->toolTip());
+    name->setToolTip(listOfFields(fileFields()));
+    card->body()->addLayout(grid);
+    m_example = makeLabel({}, "small", card);
+    m_example->setObjectName(QStringLiteral("fileNameExample"));
+    card->body()->addWidget(m_example);
+    card->body()->addWidget(makeLabel(tr("When a reading came in, save"), "mute", card));
+    auto* row = new QHBoxLayout;
+    for (const auto& [key, title] :
+         {std::pair<const char*, QString>{"pdf", tr("PDF")}, {"xlsx", tr("XLSX")}, {"csv", tr("CSV")}}) {
+        auto* onOff = new Switch(card);
+        onOff->setObjectName(QStringLiteral("whenComplete_") + QString::fromLatin1(key));
+        onOff->setAccessibleName(tr("Save the results as %1 when a reading came in").arg(title));
+        row->addWidget(onOff);
+        row->addWidget(makeLabel(title, "value", card));
+        row->addStretch();
+        m_whenComplete.emplace_back(onOff, key);
+        connect(onOff, &QAbstractButton::clicked, this, [this, one = std::string(key)](bool isOn) {
+            change(
+                [&](Method& method) {
+                    std::erase(method.whenComplete, one);
+                    if (isOn) {
+                        method.whenComplete.push_back(one);
+                    }
+                },
+                {});
+        });
+    }
+    card->body()->addLayout(row);
+    return card;
+}
+
+void ReportPage::change(const std::function<void(Method&)>& edit, const std::string& label) {
+    Method method = m_workspace.newest().method;
+    edit(method);
+    m_workspace.apply(setMethod(m_workspace.newest(), method, label));
+}
+
+void ReportPage::moveBlock(std::size_t from, std::size_t to) {
+    change(
+        [&](Method& method) {
+            auto keys = blockKeys(method);
+            if (from < keys.size() && to < keys.size()) {
+                const std::string moved = keys[from];
+                keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(from));
+                keys.insert(keys.begin() + static_cast<std::ptrdiff_t>(to), moved);
+            }
+            method = withBlocks(method, std::move(keys));
+        },
+        "Order of the blocks of the report");
+}
+
+void ReportPage::switchBlock(std::size_t index, bool isIn) {
+    const BlockList::Row row = m_blocks->rows().at(index);
+    change(
+        [&](Method& method) {
+            if (row.key != kPageBreak) {
+                method = withBlock(method, row.key, isIn);
+                return;
+            }
+            auto keys = blockKeys(method);
+            keys.erase(keys.begin() + static_cast<std::ptrdiff_t>(index));
+            method = withBlocks(method, std::move(keys));
+        },
+        std::string("Report ") + (isIn ? "with " : "without ") + row.title.toStdString());
+}
+
+void ReportPage::refreshBlocks() {
+    const Method& method = m_workspace.batch().method;
+    std::vector<BlockList::Row> rows;
+    for (const std::string& key : blockKeys(method)) {
+        const auto found = std::ranges::find(reportBlocks(), key, &ReportBlock::key);
+        rows.push_back({key, found == reportBlocks().end() ? tr("page break") : QString::fromUtf8(found->title), true});
+    }
+    for (const ReportBlock& block : reportBlocks()) {
+        if (!hasBlock(method, block.key)) {
+            rows.push_back({block.key, QString::fromUtf8(block.title), false});
+        }
+    }
+    m_blocks->setRows(std::move(rows));
+}
+
+void ReportPage::refreshMargins() {
+    const Method& method = m_workspace.batch().method;
+    for (const auto& [line, member] : m_fields) {
+        if (!line->isModified()) {
+            line->setText(text(method.*member));
+            line->setCursorPosition(0);
+        }
+    }
+    for (const auto& [onOff, key] : m_whenComplete) {
+        onOff->setChecked(std::ranges::find(method.whenComplete, key) != method.whenComplete.end());
+    }
+    const std::int64_t now = m_workspace.document() == nullptr ? 0 : m_workspace.document()->now();
+    const QString name = reportFileName(m_workspace.batch(), now, QStringLiteral(".pdf"));
+    m_example->setText(m_example->fontMetrics().elidedText(name, Qt::ElideMiddle, kSide - 28));
+    m_example->setToolTip(plainTip(name));
 }
 
 QString ReportPage::facts() const {
@@ -162,9 +318,8 @@ QString ReportPage::facts() const {
 }
 
 void ReportPage::refresh() {
-    for (std::size_t i = 0; i < m_switches.size(); ++i) {
-        m_switches[i]->setChecked(hasBlock(m_workspace.batch().method, reportBlocks()[i].key));
-    }
+    refreshBlocks();
+    refreshMargins();
     showPages();
 }
 

@@ -56,6 +56,14 @@ QSize Switch::sizeHint() const {
     return {30, 18};
 }
 
+void Switch::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down) {
+        event->ignore();
+    } else {
+        QAbstractButton::keyPressEvent(event);
+    }
+}
+
 void Switch::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     painter.setRenderHint(QPainter::Antialiasing);

@@ -37,6 +37,8 @@ public:
     QSize sizeHint() const override;
 
 protected:
+    /// Arrows belong to what the switch stands in.
+    void keyPressEvent(QKeyEvent* event) override;
     void paintEvent(QPaintEvent* event) override;
 };
 

@@ -153,11 +153,16 @@ std::vector<std::string> resultColumnKeys(const Batch& batch, const AnalyteEvalu
         return batch.method.resultColumns;
     }
     const Analyte& analyte = analyteOf(batch, evaluation);
-    std::vector<std::string> out{"place", "sample", "response", "read-off", "cv", "dilution", "result", "interval"};
+    const bool hasClasses = !analyte.decisions.limits.empty();
+    std::vector<std::string> out{"place", "sample"};
+    if (!hasClasses) { // there is no room for all of them
+        out.emplace_back("response");
+    }
+    out.insert(out.end(), {"read-off", "cv", "dilution", "result", "interval"});
     for (std::size_t i = 0; i < analyte.derived.size(); ++i) {
         out.push_back("derived-" + std::to_string(i + 1));
     }
-    if (!analyte.decisions.limits.empty()) {
+    if (hasClasses) {
         out.emplace_back("class");
     }
     out.emplace_back("status");

@@ -1,0 +1,165 @@
+// What is made of results in the window: decision limits, columns, rows, derived values.
+#include "nuvat/batch/working.h"
+#include "widgets/decision_picture.h"
+#include "window_fixture.h"
+
+#include <QApplication>
+#include <QClipboard>
+#include <QHeaderView>
+#include <QLineEdit>
+#include <QMenu>
+#include <QPushButton>
+#include <QTest>
+
+namespace nuvat {
+namespace {
+
+class ResultTools : public test::WindowTest {
+protected:
+    /// Ticks or unticks a column in the menu, as a person does.
+    void tick(const char* column) const {
+        auto* menu = find<QPushButton>("resultsColumns")->menu();
+        Q_EMIT menu->aboutToShow();
+        auto* action = menu->findChild<QAction*>(QString::fromLatin1(column));
+        ASSERT_NE(action, nullptr) << column;
+        action->trigger();
+        settle();
+    }
+    QStringList headings() const {
+        QStringList out;
+        const auto* model = find<QTableView>("resultsTable")->model();
+        for (int i = 0; i < model->columnCount(); ++i) {
+            out << model->headerData(i, Qt::Horizontal).toString();
+        }
+        return out;
+    }
+};
+
+TEST_F(ResultTools, DecisionLimitsAreTypedNamedAndCounted) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    EXPECT_FALSE(isOnScreen("resultClasses"));
+    typeInto("decisionLimits", QStringLiteral("50; 100"));
+    typeInto("decisionClasses", QStringLiteral("low; middle; high"));
+    settle();
+    EXPECT_EQ(m_workspace->analyte().decisions.limits, (std::vector<double>{50, 100}));
+    EXPECT_TRUE(isOnScreen("resultClasses"));
+    EXPECT_TRUE(words("resultClasses").contains(QStringLiteral("middle"))) << words("resultClasses").toStdString();
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U02"), QStringLiteral("Class")), QStringLiteral("low"));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U09"), QStringLiteral("Class")), QStringLiteral("high"));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U03"), QStringLiteral("Class")), QStringLiteral("spans 50"));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U03"), QStringLiteral("Status")), QStringLiteral("Review"));
+    // By the value alone it has a class.
+    choose("decisionBy", QStringLiteral("the value"));
+    settle();
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U03"), QStringLiteral("Class")), QStringLiteral("middle"));
+    // A click on a sample in the picture selects it.
+    auto* picture = find<DecisionPicture>("decisionPicture");
+    const auto point = picture->pointOf(9);
+    ASSERT_TRUE(point);
+    QTest::mouseClick(picture, Qt::LeftButton, {}, point->toPoint());
+    EXPECT_EQ(m_workspace->selection().group, (Assignment{Role::Unknown, 9}));
+    // What is no number stays as it was typed, and nothing of the method changes.
+    typeInto("decisionLimits", QStringLiteral("50; many"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"many\" is not a number"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->analyte().decisions.limits.size(), 2u);
+    typeInto("decisionLimits", QStringLiteral("100; 50"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("have to rise"))) << notice().toStdString();
+    // The wells of the plate show the classes.
+    clickChain(ChainPage::Data);
+    choose("dataOf", QStringLiteral("Class"));
+    settle();
+    EXPECT_TRUE(find<QWidget>("dataPlate")->isVisible());
+}
+
+TEST_F(ResultTools, ColumnsAreChosenOrderedAndUndone) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    EXPECT_EQ(headings().size(), 9);
+    tick("column_wells");
+    EXPECT_EQ(headings().back(), QStringLiteral("Wells"));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U08"), QStringLiteral("Wells")), QStringLiteral("B5 and B6"));
+    tick("column_cv");
+    EXPECT_FALSE(headings().contains(QStringLiteral("CV, %")));
+    // A heading is dragged before the others.
+    auto* table = find<QTableView>("resultsTable");
+    table->horizontalHeader()->moveSection(5, 1);
+    wait(50);
+    settle();
+    EXPECT_EQ(headings().value(1), QStringLiteral("Result, µg/L"));
+    EXPECT_EQ(m_workspace->batch().method.resultColumns.at(1), "result");
+    QTest::keySequence(table, QKeySequence::Copy);
+    EXPECT_TRUE(QApplication::clipboard()->text().startsWith(QStringLiteral("Place\tResult, µg/L\tSample")));
+    triggerAction("edit.undo");
+    triggerAction("edit.undo");
+    triggerAction("edit.undo");
+    settle();
+    EXPECT_EQ(headings().size(), 9);
+    EXPECT_TRUE(m_workspace->batch().method.resultColumns.empty());
+}
+
+TEST_F(ResultTools, RowsAreSamplesReplicatesOrWells) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    auto* table = find<QTableView>("resultsTable");
+    EXPECT_EQ(table->model()->rowCount(), 40);
+    key(Qt::Key_V);
+    settle();
+    EXPECT_EQ(table->model()->rowCount(), 80) << "each in duplicate";
+    const int row = rowOf("resultsTable", QStringLiteral("U08"));
+    EXPECT_NE(cell("resultsTable", row, QStringLiteral("Response")),
+              cell("resultsTable", row + 1, QStringLiteral("Response")));
+    key(Qt::Key_V);
+    settle();
+    EXPECT_TRUE(isOnScreen("resultsPlate"));
+    EXPECT_FALSE(isOnScreen("resultsTable"));
+    key(Qt::Key_V);
+    EXPECT_TRUE(isOnScreen("resultsTable"));
+}
+
+TEST_F(ResultTools, DerivedValuesAndNotesHaveColumns) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    typeInto("derivedValues", QStringLiteral("Double [µg/L] = 2 × result; Half = result ÷ 2"));
+    settle();
+    ASSERT_EQ(m_workspace->analyte().derived.size(), 2u);
+    EXPECT_TRUE(headings().contains(QStringLiteral("Double, µg/L"))) << headings().join(u'|').toStdString();
+    const SampleResult* one = m_workspace->evaluation().result({Role::Unknown, 2});
+    EXPECT_NEAR(*one->derived[0].value, 2 * *one->result, 1e-9);
+    typeInto("derivedValues", QStringLiteral("Content = result * weight"));
+    EXPECT_TRUE(notice().contains(QStringLiteral("weight"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->analyte().derived.size(), 2u);
+    tick("column_note");
+    auto* table = find<QTableView>("resultsTable");
+    const int row = rowOf("resultsTable", QStringLiteral("U02"));
+    table->setCurrentIndex(table->model()->index(row, static_cast<int>(headings().indexOf(QStringLiteral("Note")))));
+    table->edit(table->currentIndex());
+    QTest::keyClicks(table->findChild<QLineEdit*>(), QStringLiteral("cloudy"));
+    QTest::keyClick(table->findChild<QLineEdit*>(), Qt::Key_Return);
+    settle();
+    EXPECT_EQ(m_workspace->batch().samples.at(2).note, "cloudy");
+    EXPECT_EQ(cell("resultsTable", row, QStringLiteral("Note")), QStringLiteral("cloudy"));
+}
+
+TEST_F(ResultTools, BlanksByRowAndPercentAreChosenOnResponse) {
+    startDemo();
+    clickChain(ChainPage::Response);
+    choose("blankBy", QStringLiteral("of each column"));
+    settle();
+    EXPECT_EQ(m_workspace->batch().method.blankBy, BlankBy::Column);
+    EXPECT_FALSE(m_workspace->evaluation().problems.empty()) << "columns 3 to 12 have no blank";
+    choose("blankBy", QStringLiteral("of the plate"));
+    settle();
+    EXPECT_TRUE(m_workspace->evaluation().problems.empty());
+    const double before = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    choose("percentOf", QStringLiteral("% of highest"));
+    settle();
+    EXPECT_NEAR(*m_workspace->evaluation().result({Role::Unknown, 5})->result, before, 1e-6 * before);
+    EXPECT_LT(std::abs(*m_workspace->evaluation().at({0, 0}).value), 100.0);
+    triggerAction("edit.undo");
+    settle();
+    EXPECT_EQ(m_workspace->analyte().percentOf, PercentOf::Nothing);
+}
+
+} // namespace
+} // namespace nuvat

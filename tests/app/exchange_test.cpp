@@ -1,0 +1,185 @@
+// Parts of a batch that go to files and come back, and the report as it is put together.
+#include "nuvat/report/report_file.h"
+#include "nuvat/workflow/export.h"
+#include "widgets/block_list.h"
+#include "window_fixture.h"
+
+#include <fstream>
+#include <QApplication>
+#include <QClipboard>
+#include <QLineEdit>
+#include <QMimeData>
+#include <QTest>
+
+namespace nuvat {
+namespace {
+
+class ExchangeTest : public test::WindowTest {};
+
+TEST_F(ExchangeTest, PartsOfTheLayoutAreCopiedPastedAndMoved) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    dragWells("layoutPlate", {0, 0}, {1, 1});
+    triggerAction("edit.copy");
+    EXPECT_EQ(QApplication::clipboard()->text(), QStringLiteral("\t1\t2\nA\tS1\tS1\nB\tS2\tS2\n"));
+    clickWell("layoutPlate", {6, 10});
+    triggerAction("data.paste");
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({6, 10}), (Assignment{Role::Standard, 1}));
+    EXPECT_EQ(m_workspace->batch().at({7, 11}), (Assignment{Role::Standard, 2}));
+    triggerAction("edit.undo");
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({6, 10}).role, Role::Unknown);
+    // Moved with the keyboard, as far as the plate goes.
+    dragWells("layoutPlate", {7, 0}, {7, 1});
+    key(Qt::Key_Down, Qt::AltModifier);
+    EXPECT_TRUE(notice().contains(QStringLiteral("over the edge"))) << notice().toStdString();
+    key(Qt::Key_Right, Qt::AltModifier);
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({7, 2}).role, Role::Blank);
+    EXPECT_EQ(m_workspace->selection().places, (std::vector<Place>{{7, 1}, {7, 2}}));
+    triggerAction("edit.undo");
+    triggerAction("layout.mirrorAcross");
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({0, 11}), (Assignment{Role::Standard, 1}));
+}
+
+TEST_F(ExchangeTest, ReplicatesStandInBlocks) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    dragWells("layoutPlate", {0, 8}, {3, 11});
+    choose("replicates", QStringLiteral("4 each"));
+    choose("direction", QStringLiteral("blocks"));
+    key(Qt::Key_4);
+    settle();
+    const Assignment first = m_workspace->batch().at({0, 8});
+    EXPECT_EQ(m_workspace->batch().at({1, 9}), first);
+    EXPECT_EQ(m_workspace->batch().at({2, 8}).number, first.number + 1);
+    EXPECT_EQ(m_workspace->batch().at({0, 10}).number, first.number + 2);
+}
+
+TEST_F(ExchangeTest, LayoutsGoThroughFiles) {
+    startDemo();
+    const auto before = m_workspace->batch();
+    const auto path = m_folder / "layout.csv";
+    m_dialogs.next(path);
+    triggerAction("layout.export");
+    EXPECT_TRUE(notice().contains(QStringLiteral("was exported"))) << notice().toStdString();
+    clickChain(ChainPage::Layout);
+    dragWells("layoutPlate", {0, 0}, {7, 11});
+    key(Qt::Key_0);
+    settle();
+    EXPECT_TRUE(m_workspace->batch().places.empty());
+    m_dialogs.next(path);
+    triggerAction("layout.import");
+    settle();
+    EXPECT_EQ(m_workspace->batch().places, before.places);
+    EXPECT_EQ(m_workspace->batch().levels, before.levels);
+    EXPECT_EQ(m_workspace->batch().samples, before.samples);
+    std::ofstream(m_folder / "wrong.csv") << "well;role;number\nA1;standard;1\nZ9;standard;2\n";
+    m_dialogs.next(m_folder / "wrong.csv");
+    triggerAction("layout.import");
+    EXPECT_TRUE(notice().contains(QStringLiteral("line 3"))) << notice().toStdString();
+    EXPECT_EQ(m_workspace->batch().places, before.places);
+}
+
+TEST_F(ExchangeTest, ACurveIsKeptAndUsedWithoutStandards) {
+    startDemo();
+    const double before = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    const auto path = m_folder / "week-38.nuvat-curve";
+    m_dialogs.next(path);
+    withDialog([this] { triggerAction("curve.keep"); }, QStringLiteral("askDialog"),
+               [](QDialog& dialog) {
+                   dialog.findChild<QLineEdit*>(QStringLiteral("askLine"))->setText(QStringLiteral("14"));
+                   dialog.accept();
+               });
+    EXPECT_TRUE(std::filesystem::exists(path)) << notice().toStdString();
+    clickChain(ChainPage::Layout);
+    dragWells("layoutPlate", {0, 0}, {6, 1});
+    key(Qt::Key_0);
+    settle();
+    EXPECT_FALSE(m_workspace->evaluation().fit.isUsable());
+    m_dialogs.next(path);
+    triggerAction("curve.use");
+    settle();
+    EXPECT_EQ(*m_workspace->evaluation().result({Role::Unknown, 5})->result, before);
+    clickChain(ChainPage::Curve);
+    EXPECT_TRUE(words("keptCurve").contains(QStringLiteral("valid for 14 days"))) << words("keptCurve").toStdString();
+    clickChain(ChainPage::Checks);
+    EXPECT_GE(rowOf("criteriaTable", QStringLiteral("Kept curve holds")), 0);
+    triggerAction("curve.own");
+    settle();
+    EXPECT_FALSE(m_workspace->evaluation().fit.isUsable());
+}
+
+TEST_F(ExchangeTest, PicturesAreCopiedAndSavedAsPages) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    triggerAction("page.copyPicture");
+    EXPECT_TRUE(QApplication::clipboard()->mimeData()->hasImage());
+    m_dialogs.next(m_folder / "curve.pdf");
+    triggerAction("page.picture");
+    EXPECT_EQ(test::contentOf(m_folder / "curve.pdf").substr(0, 5), "%PDF-");
+    m_dialogs.next(m_folder / "book.xlsx");
+    triggerAction("results.workbook");
+    settle();
+    EXPECT_EQ(test::contentOf(m_folder / "book.xlsx").substr(0, 2), "PK");
+}
+
+TEST_F(ExchangeTest, BlocksOfTheReportAreDraggedAndParted) {
+    startDemo();
+    clickChain(ChainPage::Report);
+    auto* list = find<BlockList>("blockList");
+    wait(20);
+    const auto keys = [this] { return blockKeys(m_workspace->batch().method); };
+    const std::string second = keys().at(1);
+    QTest::mousePress(list, Qt::LeftButton, {}, list->rowRect(1).center());
+    QTest::mouseMove(list, list->rowRect(2).center());
+    QTest::mouseMove(list, list->rowRect(3).center());
+    QTest::mouseRelease(list, Qt::LeftButton, {}, list->rowRect(3).center());
+    settle();
+    EXPECT_EQ(keys().at(3), second);
+    wait(20);
+    // The same by keyboard, and back.
+    find<QWidget>(("block_" + second).c_str())->setFocus();
+    key(Qt::Key_Up, Qt::AltModifier);
+    settle();
+    EXPECT_EQ(keys().at(2), second);
+    click("addPageBreak");
+    settle();
+    EXPECT_EQ(keys().back(), kPageBreak);
+    click("block_plate-results");
+    settle();
+    EXPECT_TRUE(hasBlock(m_workspace->batch().method, "plate-results"));
+    typeInto("reportTop", QStringLiteral("{laboratory} | {method}, revision {revision}"));
+    typeInto("fileName", QStringLiteral("{batch}-{number}"));
+    settle();
+    EXPECT_TRUE(words("fileNameExample").contains(QStringLiteral("-0001.pdf")))
+        << words("fileNameExample").toStdString();
+    EXPECT_EQ(m_workspace->batch().method.reportTop, "{laboratory} | {method}, revision {revision}");
+}
+
+TEST_F(ExchangeTest, WhatAMethodAsksForIsDoneWhenAReadingCameIn) {
+    startDemo();
+    clickChain(ChainPage::Report);
+    click("whenComplete_csv");
+    typeInto("fileName", QStringLiteral("results-{number}"));
+    settle();
+    const auto named = m_folder / "week.nuvat";
+    m_dialogs.next(named);
+    triggerAction("batch.saveAs");
+    settle();
+    std::ofstream(m_folder / "again.csv") << resultsCsv(m_workspace->batch(), m_workspace->wholeEvaluation());
+    drop(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv");
+    for (int i = 0; i < 100 && !isOnScreen("importAccept"); ++i) {
+        wait(50);
+    }
+    click("importAccept");
+    for (int i = 0; i < 100 && !std::filesystem::exists(m_folder / "results-0001.csv"); ++i) {
+        wait(50);
+    }
+    EXPECT_TRUE(std::filesystem::exists(m_folder / "results-0001.csv")) << notice().toStdString();
+}
+
+} // namespace
+} // namespace nuvat
