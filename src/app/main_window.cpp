@@ -56,7 +56,8 @@ protected:
 
 } // namespace
 
-MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs) : m_workspace(workspace), m_dialogs(dialogs), m_exchange(workspace, dialogs, this) {
+MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs)
+    : m_workspace(workspace), m_dialogs(dialogs), m_exchange(workspace, dialogs, this) {
     setObjectName(QStringLiteral("window"));
     setWindowTitle(QStringLiteral("Nuvat"));
     setAcceptDrops(true);
@@ -118,7 +119,9 @@ QWidget* MainWindow::makeTopBar() {
     m_place = makeLabel({}, "mute", bar);
     layout->addWidget(m_place);
     m_method = makeButton({}, "chip", QStringLiteral("methodChip"), bar);
-    m_method->setToolTip(tr("Shows model and weighting on the curve"));
+    m_method->setToolTip(tr("The method: keep it as a revision, take another, see what differs"));
+    m_methodMenu = new MethodMenu(m_workspace, m_dialogs, this);
+    m_method->setMenu(m_methodMenu);
     layout->addWidget(m_method);
     m_analyte = new Choice(bar);
     m_analyte->setObjectName(QStringLiteral("analyteShown"));
@@ -207,7 +210,8 @@ void MainWindow::connectAll() {
     connect(m_undo, &QPushButton::clicked, this, trigger("edit.undo"));
     connect(m_redo, &QPushButton::clicked, this, trigger("edit.redo"));
     connect(m_primary, &QPushButton::clicked, this, trigger("report.pdf"));
-    connect(m_method, &QPushButton::clicked, this, [this] { showPage(ChainPage::Curve); });
+    connect(m_methodMenu, &MethodMenu::curveAsked, this, [this] { showPage(ChainPage::Curve); });
+    connect(m_methodMenu, &MethodMenu::kept, this, &MainWindow::refreshFrame);
     connect(m_analyte, &QComboBox::activated, this, [this](int index) { m_workspace.showAnalyte(index + 1); });
     connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
     connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
@@ -272,7 +276,7 @@ void MainWindow::refreshFrame() {
                                                      : reading->slot.channel);
     }
     m_place->setText(where);
-    m_method->setText(tr("%1, revision %2").arg(text(batch.method.title)).arg(batch.method.revision));
+    m_method->setText(m_methodMenu->title());
     m_analyte->clear();
     for (const Analyte& analyte : batch.method.analytes) {
         m_analyte->addItem(text(analyte.name));

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "dialogs/exchange.h"
+#include "dialogs/method_menu.h"
 #include "session/workspace.h"
 #include "widgets/chain_rail.h"
 
@@ -119,6 +120,7 @@ private:
     QLabel* m_title = nullptr;
     QLabel* m_place = nullptr;
     QPushButton* m_method = nullptr;
+    MethodMenu* m_methodMenu = nullptr;
     Choice* m_analyte = nullptr; ///< shown when there are several
     QToolButton* m_menu = nullptr;
     QPushButton* m_undo = nullptr;

@@ -131,11 +131,16 @@ void MainWindow::addExchangeActions(QMenu* menu) {
     menu->addSeparator();
     add("layout.export", tr("Export the layout as CSV…"), {}, &Exchange::exportLayout, open);
     add("layout.import", tr("Take a layout from CSV…"), {}, &Exchange::importLayout, open);
+    menu->addAction(m_actions->add(
+        QStringLiteral("method.keep"), tr("Keep the method as a revision"), {}, [this] { m_methodMenu->keep(); },
+        open));
+    menu->addAction(m_actions->add(
+        QStringLiteral("method.take"), tr("Take a method from a file…"), {}, [this] { m_methodMenu->takeFromFile(); },
+        open));
     add("curve.keep", tr("Keep this curve…"), {}, &Exchange::keepCurve, hasCurve);
     add("curve.use", tr("Read off a kept curve…"), {}, &Exchange::useKeptCurve, open);
-    add("curve.own", tr("Read off the curve of the own standards"), {}, &Exchange::useOwnStandards, [this] {
-        return m_workspace.isOpen() && m_workspace.analyte().source.curve == CurveOf::Kept;
-    });
+    add("curve.own", tr("Read off the curve of the own standards"), {}, &Exchange::useOwnStandards,
+        [this] { return m_workspace.isOpen() && m_workspace.analyte().source.curve == CurveOf::Kept; });
 }
 
 } // namespace nuvat

@@ -174,6 +174,11 @@ void MainWindow::importPreviewed() {
         return;
     }
     bool isDone = true;
+    Method method = m_workspace.newest().method; // the next file of the kind is taken in as this one
+    method.plateRecipe = m_import->corrected(method.plateRecipe);
+    if (method.plateRecipe != m_workspace.newest().method.plateRecipe) {
+        isDone = m_workspace.apply(setMethod(m_workspace.newest(), method));
+    }
     for (const std::vector<PlateImport>& reads : plates) {
         const int last = m_workspace.newest().carriers.rbegin()->first;
         isDone = isDone &&

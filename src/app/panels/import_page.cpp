@@ -1,6 +1,7 @@
 #include "panels/import_page.h"
 
 #include "nuvat/core/base/number.h"
+#include "nuvat/workflow/plate_recipe.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 
@@ -228,6 +229,10 @@ int ImportPage::target() const {
     return m_targets.at(static_cast<std::size_t>(m_target->currentIndex()));
 }
 
+PlateRecipe ImportPage::corrected(const PlateRecipe& recipe) const {
+    return correctedRecipe(recipe, m_keys, m_reads, m_isTaken);
+}
+
 std::vector<std::vector<PlateImport>> ImportPage::plates() const {
     std::vector<std::vector<PlateImport>> out;
     for (std::size_t i = 0; i < m_reads.size(); ++i) {
@@ -248,7 +253,8 @@ std::vector<std::vector<PlateImport>> ImportPage::plates() const {
 
 void ImportPage::show(std::vector<PlateImport> reads, const Batch* batch, int carrier, bool follows, int waiting) {
     m_reads = std::move(reads);
-    m_isTaken.assign(m_reads.size(), true);
+    m_keys = readKeys(m_reads);
+    m_isTaken = applyRecipe(batch == nullptr ? PlateRecipe{} : batch->method.plateRecipe, m_reads);
     m_read->clear();
     for (std::size_t i = 0; i < m_reads.size(); ++i) {
         m_read->addItem(tr("Read %1 of %2").arg(i + 1).arg(m_reads.size()));

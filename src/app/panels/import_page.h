@@ -33,6 +33,8 @@ public:
     std::vector<std::vector<PlateImport>> plates() const;
     /// Where the first of them goes; the others are new plates.
     int target() const;
+    /// A recipe with what was corrected here.
+    PlateRecipe corrected(const PlateRecipe& recipe) const;
 
 Q_SIGNALS:
     void accepted();
@@ -43,8 +45,9 @@ private:
     void fillTargets(const Batch* batch, int carrier, bool follows);
     void showRead();
     std::vector<PlateImport> m_reads;
-    std::vector<bool> m_isTaken; ///< of each read
-    std::vector<int> m_targets;  ///< carrier of each item of the list; 0: a new one
+    std::vector<std::string> m_keys; ///< of each read, as the file has it
+    std::vector<bool> m_isTaken;     ///< of each read
+    std::vector<int> m_targets;      ///< carrier of each item of the list; 0: a new one
     QWidget *m_readRow, *m_targetRow;
     Choice *m_read, *m_target;
     Switch* m_take;

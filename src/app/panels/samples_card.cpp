@@ -9,6 +9,13 @@
 
 namespace nuvat {
 
+namespace {
+Sample sampleOf(const Batch& batch, Assignment group) {
+    const auto found = batch.samples.find(group.number);
+    return found == batch.samples.end() ? Sample{} : found->second;
+}
+} // namespace
+
 SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
     : Card(tr("QC and samples"), parent), m_workspace(workspace) {
     body()->setContentsMargins(8, 10, 4, 8);
@@ -31,11 +38,15 @@ SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
           [this](int row, const QString& typed) { return editName(row, typed); }},
          {tr("Dilution, nominal"),
           true,
-          108,
+          104,
           [this](int row) { return valueText(row); },
           {},
           always,
-          [this](int row, const QString& typed) { return editValue(row, typed); }}},
+          [this](int row, const QString& typed) { return editValue(row, typed); }},
+         numberColumn(tr("Volume"), &Sample::volume),
+         numberColumn(tr("Mass"), &Sample::mass),
+         numberColumn(tr("Added"), &Sample::added),
+         commentColumn()},
         [this] { return static_cast<int>(m_groups.size()); }, this);
     m_table = new DataTable(m_samples, QStringLiteral("samplesTable"), this);
     body()->addWidget(m_table);
@@ -55,13 +66,6 @@ QcSample SamplesCard::knownOf(const Batch& batch, Assignment group) const {
     known.nominal = batch.nominal(group, m_workspace.analyteNumber());
     return known;
 }
-
-namespace {
-Sample sampleOf(const Batch& batch, Assignment group) {
-    const auto found = batch.samples.find(group.number);
-    return found == batch.samples.end() ? Sample{} : found->second;
-}
-} // namespace
 
 QString SamplesCard::nameText(int row) const {
     const Assignment group = groupAt(row);
@@ -95,9 +99,16 @@ QString SamplesCard::valueText(int row) const {
 
 bool SamplesCard::editValue(int row, const QString& typed) {
     QString plain = typed;
-    plain.remove(u'×').remove(text(m_workspace.analyte().unit));
+    plain.remove(text(m_workspace.analyte().unit));
     const Assignment group = groupAt(row);
-    const auto value = parseTyped(plain.toStdString());
+    const auto value = hasNominal(group.role) ? parseTyped(plain.toStdString()) : parseDilution(plain.toStdString());
+    if (!value && !hasNominal(group.role)) {
+        m_workspace.tell(
+            tr("\"%1\" is no dilution; %2 stays as it was. Type a factor, for example 10, or parts: 1 + 9.")
+                .arg(typed, text(shortName(m_workspace.batch(), group))),
+            true);
+        return false;
+    }
     if (!value) {
         m_workspace.tell(
             tr("\"%1\" is not a number; %2 stays as it was.").arg(typed, text(shortName(m_workspace.batch(), group))),
@@ -113,13 +124,67 @@ bool SamplesCard::editValue(int row, const QString& typed) {
     return m_workspace.apply(setDilution(m_workspace.newest(), group, *value));
 }
 
+ColumnSpec SamplesCard::numberColumn(const QString& heading, std::optional<double> Sample::*member) {
+    return {heading,
+            true,
+            66,
+            [this, member](int row) {
+                const auto value = sampleOf(m_workspace.newest(), groupAt(row)).*member;
+                return !isOfSample(groupAt(row).role) ? QString() : value ? shown(formatNumber(*value)) : notDefined();
+            },
+            {},
+            [this](int row) { return isOfSample(groupAt(row).role); },
+            [this, member, heading](int row, const QString& typed) {
+                const bool isEmpty = typed.trimmed().isEmpty() || typed.trimmed() == notDefined();
+                const auto value = isEmpty ? std::nullopt : parseTyped(typed.toStdString());
+                if (!isEmpty && !value) {
+                    m_workspace.tell(tr("%1: \"%2\" is not a number.").arg(heading, typed), true);
+                    return false;
+                }
+                Sample sample = sampleOf(m_workspace.newest(), groupAt(row));
+                sample.*member = value;
+                return m_workspace.apply(setSample(m_workspace.newest(), groupAt(row).number, sample));
+            }};
+}
+
+ColumnSpec SamplesCard::commentColumn() {
+    return {tr("Comment"),
+            false,
+            84,
+            [this](int row) { return text(sampleOf(m_workspace.newest(), groupAt(row)).note); },
+            {},
+            [this](int row) { return isOfSample(groupAt(row).role); },
+            [this](int row, const QString& typed) {
+                Sample sample = sampleOf(m_workspace.newest(), groupAt(row));
+                sample.note = typed.trimmed().toStdString();
+                return m_workspace.apply(setSample(m_workspace.newest(), groupAt(row).number, sample));
+            }};
+}
+
+/// Volume and mass are there where a formula asks for them, what was added where there are spikes.
+void SamplesCard::showColumns() {
+    const auto& derived = m_workspace.batch().method.analytes;
+    const auto uses = [&](const std::string& name) {
+        return std::ranges::any_of(derived, [&](const Analyte& analyte) {
+            return std::ranges::any_of(analyte.derived, [&](const DerivedValue& value) {
+                return value.formula.find(name) != std::string::npos;
+            });
+        });
+    };
+    const bool hasVolume = uses("volume"), hasMass = uses("mass");
+    const bool hasSpikes = !m_workspace.index().groupsOf(Role::Spike).empty();
+    const bool isWide = !hasVolume && !hasMass && !hasSpikes;
+    m_table->showColumns({true, true, true, hasVolume, hasMass, hasSpikes, isWide});
+}
+
 void SamplesCard::refresh() {
     m_groups.clear();
-    for (const Role role : {Role::Qc, Role::CheckStandard, Role::Unknown}) {
+    for (const Role role : {Role::Qc, Role::CheckStandard, Role::Unknown, Role::Spike}) {
         const auto groups = m_workspace.index().groupsOf(role);
         m_groups.insert(m_groups.end(), groups.begin(), groups.end());
     }
     m_samples->refresh();
+    showColumns();
     std::size_t named = 0;
     const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
     for (const int number : unknowns) {

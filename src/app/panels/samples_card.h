@@ -30,6 +30,10 @@ private:
     QString valueText(int row) const;
     bool editName(int row, const QString& typed);
     bool editValue(int row, const QString& typed);
+    /// A number of a sample that may be absent.
+    struct ColumnSpec numberColumn(const QString& heading, std::optional<double> Sample::*member);
+    struct ColumnSpec commentColumn();
+    void showColumns();
 
     Workspace& m_workspace;
     std::vector<Assignment> m_groups;

@@ -38,6 +38,19 @@ std::vector<std::string> pastedLines(const std::string& text) {
 
 } // namespace
 
+std::optional<double> parseDilution(const std::string& typed) {
+    std::string plain = typed;
+    if (const auto sign = plain.find("×"); sign != std::string::npos) {
+        plain.erase(sign, std::string_view("×").size());
+    }
+    const auto plus = plain.find('+');
+    if (plus == std::string::npos) {
+        return parseTyped(plain);
+    }
+    const auto sample = parseTyped(plain.substr(0, plus)), with = parseTyped(plain.substr(plus + 1));
+    return sample && with && *sample > 0 && *with >= 0 ? std::optional((*sample + *with) / *sample) : std::nullopt;
+}
+
 Result<std::vector<double>> seriesConcentrations(const Series& series) {
     if (!(series.first > 0) || !std::isfinite(series.first)) {
         return fail("series.first", "The concentration of S1 must be a number above 0.", "Type it, for example 500.");

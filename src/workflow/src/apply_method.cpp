@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/value_formula.h"
 #include "nuvat/store/batch_file.h"
+#include "nuvat/workflow/plate_recipe.h"
 #include "nuvat/workflow/trace_import.h"
 
 #include <algorithm>
@@ -117,11 +118,16 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
         }
     }
     for (const auto& path : isOfTraces ? std::vector<std::filesystem::path>{} : data) {
-        const auto reads = readPlateFile(path, progress);
+        auto reads = readPlateFile(path, progress);
         if (!reads) {
             return tl::unexpected(reads.error());
         }
-        for (const PlateImport& read : *reads) {
+        const std::vector<bool> taken = applyRecipe(pattern.method.plateRecipe, *reads);
+        for (std::size_t i = 0; i < reads->size(); ++i) {
+            const PlateImport& read = (*reads)[i];
+            if (!taken[i]) {
+                continue;
+            }
             for (const ImportWarning& warning : read.warnings) {
                 notes.push_back(warning.message);
             }

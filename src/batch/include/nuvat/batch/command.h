@@ -106,6 +106,9 @@ Result<Command> fillRest(const Batch& batch, Role role, int replicates, Directio
 /// @return layout.replicates, layout.place, layout.no-sample while there are no unknowns
 Result<Command> addPreparations(const Batch& batch, const std::vector<Place>& places, int replicates,
                                 Direction direction);
+/// A dilution as it is typed: a factor ("10", "× 10"), or parts of sample and of what it is diluted with ("1 + 9").
+/// @return nothing for what is neither; "1:10" is refused, since it is read both ways
+std::optional<double> parseDilution(const std::string& typed);
 /// Sets the dilution factor of a preparation of a sample. @return layout.dilution, layout.no-sample
 Result<Command> setDilution(const Batch& batch, Assignment group, double dilution);
 /// Sets the concentrations of S1, S2, … from a series. Levels above its last one lose theirs, except a zero standard:
