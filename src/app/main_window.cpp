@@ -302,7 +302,8 @@ void MainWindow::refreshFrame() {
 /// A narrow window keeps the title, the analyte and the finder.
 void MainWindow::fitTopBar() {
     const bool isTight = width() < kPanelFrom && !m_analyte->isHidden();
-    m_place->setVisible(!isTight);
+    constexpr int kPlaceFrom = 1100; // what is read stands on Data too
+    m_place->setVisible(!isTight && width() >= kPlaceFrom);
     m_method->setVisible(m_workspace.isOpen() && !isTight);
 }
 

@@ -8,7 +8,9 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QLineEdit>
+#include <QMenu>
 #include <QMimeData>
+#include <QPushButton>
 #include <QTest>
 
 namespace nuvat {
@@ -179,6 +181,51 @@ TEST_F(ExchangeTest, WhatAMethodAsksForIsDoneWhenAReadingCameIn) {
         wait(50);
     }
     EXPECT_TRUE(std::filesystem::exists(m_folder / "results-0001.csv")) << notice().toStdString();
+}
+
+TEST_F(ExchangeTest, MethodsAreKeptAndTheChipSaysWhatDiffers) {
+    startDemo();
+    auto* chip = find<QPushButton>("methodChip");
+    triggerAction("method.keep");
+    settle();
+    EXPECT_TRUE(notice().contains(QStringLiteral("revision 1"))) << notice().toStdString();
+    EXPECT_TRUE(chip->text().endsWith(QStringLiteral("revision 1"))) << chip->text().toStdString();
+    clickChain(ChainPage::Response);
+    choose("percentOf", QStringLiteral("% of highest"));
+    settle();
+    EXPECT_TRUE(chip->text().contains(QStringLiteral("changed"))) << chip->text().toStdString();
+    auto* menu = find<QMenu>("methodMenu");
+    Q_EMIT menu->aboutToShow();
+    QStringList entries;
+    for (const QAction* action : menu->actions()) {
+        entries << action->text();
+    }
+    EXPECT_TRUE(entries.contains(QStringLiteral("analytes 1, percent of: nothing → highest")))
+        << entries.join(u'|').toStdString();
+    triggerAction("method.keep");
+    settle();
+    EXPECT_TRUE(chip->text().endsWith(QStringLiteral("revision 2"))) << chip->text().toStdString();
+}
+
+TEST_F(ExchangeTest, DilutionsAreTypedAsParts) {
+    startDemo();
+    clickChain(ChainPage::Layout);
+    auto* table = find<QTableView>("samplesTable");
+    const int row = rowOf("samplesTable", QStringLiteral("U02"));
+    const auto type = [&](const QString& typed) {
+        table->setCurrentIndex(table->model()->index(row, 2));
+        table->edit(table->currentIndex());
+        auto* line = table->findChild<QLineEdit*>();
+        line->selectAll();
+        QTest::keyClicks(line, typed);
+        QTest::keyClick(line, Qt::Key_Return);
+        settle();
+    };
+    type(QStringLiteral("1 + 9"));
+    EXPECT_EQ(m_workspace->batch().dilution({Role::Unknown, 2}), 10);
+    type(QStringLiteral("1:20"));
+    EXPECT_EQ(m_workspace->batch().dilution({Role::Unknown, 2}), 10);
+    EXPECT_TRUE(notice().contains(QStringLiteral("is no dilution"))) << notice().toStdString();
 }
 
 } // namespace

@@ -364,7 +364,7 @@ QString DataPage::cellText(const Grid& grid, Place place, const PlateValues& val
     const auto number = values.numbers.find(place);
     const auto word = values.words.find(place);
     return number != values.numbers.end() ? text(formatNumber(number->second))
-           : word != values.words.end()   ? word->second.first
+           : word != values.words.end()   ? word->second.text
                                           : QString();
 }
 

@@ -127,7 +127,7 @@ bool SamplesCard::editValue(int row, const QString& typed) {
 ColumnSpec SamplesCard::numberColumn(const QString& heading, std::optional<double> Sample::*member) {
     return {heading,
             true,
-            66,
+            56,
             [this, member](int row) {
                 const auto value = sampleOf(m_workspace.newest(), groupAt(row)).*member;
                 return !isOfSample(groupAt(row).role) ? QString() : value ? shown(formatNumber(*value)) : notDefined();
@@ -173,8 +173,9 @@ void SamplesCard::showColumns() {
     };
     const bool hasVolume = uses("volume"), hasMass = uses("mass");
     const bool hasSpikes = !m_workspace.index().groupsOf(Role::Spike).empty();
-    const bool isWide = !hasVolume && !hasMass && !hasSpikes;
-    m_table->showColumns({true, true, true, hasVolume, hasMass, hasSpikes, isWide});
+    constexpr int kWide = 430; // of the card: room for a comment beside the name
+    const bool hasRoom = width() > kWide && !hasVolume && !hasMass && !hasSpikes;
+    m_table->showColumns({true, true, true, hasVolume, hasMass, hasSpikes, hasRoom});
 }
 
 void SamplesCard::refresh() {

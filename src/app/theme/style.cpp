@@ -79,7 +79,8 @@ QPushButton[kind="dashed"] { border-style: dashed; color: @mute; background: tra
 QPushButton[kind="plain"] { border: none; background: transparent; padding: 4px; }
 QPushButton[kind="tool"] { padding: 5px 6px; }
 QPushButton[kind="tool"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 6px; }
-QPushButton[kind="chip"] { text-align: left; }
+QPushButton[kind="normal"]::menu-indicator, QPushButton[kind="chip"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 7px; }
+QPushButton[kind="chip"] { padding: 5px 24px 5px 12px; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
 QPushButton[kind="fold"] { border: none; background: transparent; padding: 2px 0px; text-align: left; font-weight: bold; outline: none; }

@@ -16,7 +16,8 @@ std::vector<PlacedValue> unknownsOn(const Batch& batch, const AnalyteEvaluation&
     int group = 0;
     for (const GroupValue& one : evaluation.groups) {
         ++group;
-        if (one.group.role != Role::Unknown) {
+        // Further dilutions read lower by what they are, not by where they stand.
+        if (one.group.role != Role::Unknown || one.group.preparation > 1) {
             continue;
         }
         for (const Place place : one.places) {

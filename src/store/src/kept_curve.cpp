@@ -1,25 +1,17 @@
 #include "nuvat/store/kept_curve.h"
 
+#include "json_values.h"
 #include "known_names.h"
 #include "nuvat/core/base/replacement_file.h"
 
 #include <fstream>
 #include <iterator>
-#include <nlohmann/json.hpp>
 
 namespace nuvat {
 
 namespace {
 
 using Json = nlohmann::json;
-
-Json optionalJson(const std::optional<double>& value) {
-    return value ? Json(*value) : Json(nullptr);
-}
-
-std::optional<double> optionalFrom(const Json& json) {
-    return json.is_null() ? std::nullopt : std::optional(json.get<double>());
-}
 
 Json fitJson(const FitOptions& fit) {
     return {{"model", name(fit.model)},
@@ -96,7 +88,7 @@ std::string keptCurveText(const KeptCurve& curve) {
                    {"offset", curve.offset},
                    {"lloq", optionalJson(curve.lloq)},
                    {"uloq", optionalJson(curve.uloq)}};
-    return out.dump(-1, ' ', false, Json::error_handler_t::replace);
+    return textOf(out);
 }
 
 Result<KeptCurve> keptCurveFromText(const std::string& text) {

@@ -1,8 +1,8 @@
 #include "method_json.h"
 
+#include "json_values.h"
 #include "nuvat/store/kept_curve.h"
 
-#include <nlohmann/json.hpp>
 #include <stdexcept>
 
 namespace nuvat {
@@ -10,10 +10,6 @@ namespace nuvat {
 namespace {
 
 using Json = nlohmann::json;
-
-std::string textOf(const Json& json) {
-    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
-}
 
 } // namespace
 

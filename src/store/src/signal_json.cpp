@@ -1,6 +1,7 @@
 #include "signal_json.h"
 
-#include <nlohmann/json.hpp>
+#include "json_values.h"
+
 #include <stdexcept>
 
 namespace nuvat {
@@ -8,14 +9,6 @@ namespace nuvat {
 namespace {
 
 using Json = nlohmann::json;
-
-Json optionalJson(const std::optional<double>& value) {
-    return value ? Json(*value) : Json(nullptr);
-}
-
-std::optional<double> optionalFrom(const Json& json) {
-    return json.is_null() ? std::nullopt : std::optional(json.get<double>());
-}
 
 Json stretchJson(const Stretch& stretch) {
     return {stretch.from, stretch.to};
@@ -145,10 +138,6 @@ HandEdit editFrom(const Json& json) {
              json.at("to"), json.at("fromY"), json.at("toY"), json.value("owner", 0)},
             json.at("reason"),
             json.at("timeMillis")};
-}
-
-std::string textOf(const Json& json) {
-    return json.dump(-1, ' ', false, Json::error_handler_t::replace);
 }
 
 } // namespace

@@ -10,6 +10,15 @@
 
 namespace nuvat {
 
+namespace {
+
+QColor mixed(const QColor& from, const QColor& to, double share) {
+    const auto between = [share](int a, int b) { return static_cast<int>(a + share * (b - a)); };
+    return {between(from.red(), to.red()), between(from.green(), to.green()), between(from.blue(), to.blue())};
+}
+
+} // namespace
+
 WellFace PlateView::heatFace(Place place) const {
     const Theme& t = theme();
     const auto value = heatValue(place);
@@ -22,8 +31,9 @@ WellFace PlateView::heatFace(Place place) const {
     face.frameColour = t.line;
     if (isDerived() && !value) {
         if (const auto word = values().words.find(place); word != values().words.end()) {
-            face.fill = t.outcomeSoft(word->second.second);
-            face.ink = t.outcome(word->second.second);
+            const auto& [what, outcome, depth] = word->second;
+            face.fill = depth ? mixed(t.slateSoft, t.slate, 0.62 * *depth) : t.outcomeSoft(outcome);
+            face.ink = depth ? t.inkOn(face.fill) : t.outcome(outcome);
             face.frame = WellFace::Frame::None;
         }
     } else if (!value) {

@@ -37,7 +37,7 @@ void addCvs(const AnalyteEvaluation& evaluation, std::map<Place, double>& out) {
     }
 }
 
-void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, std::pair<QString, Outcome>>& out) {
+void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, PlateWord>& out) {
     for (const SampleResult& result : evaluation.results) {
         for (const ReplicateResult& replicate : result.replicates) {
             out[replicate.place] = {text(statusWord(result)), statusOutcome(result)};
@@ -55,15 +55,20 @@ void addStatus(const AnalyteEvaluation& evaluation, std::map<Place, std::pair<QS
     }
 }
 
-void addClasses(const Batch& batch, const AnalyteEvaluation& evaluation,
-                std::map<Place, std::pair<QString, Outcome>>& out) {
+void addClasses(const Batch& batch, const AnalyteEvaluation& evaluation, std::map<Place, PlateWord>& out) {
     const DecisionRule& rule = analyteOf(batch, evaluation).decisions;
     for (const SampleResult& result : evaluation.results) {
         const SampleDecision* decision = evaluation.decisionOf(result.group);
         for (const ReplicateResult& replicate : result.replicates) {
-            if (decision != nullptr) {
-                out[replicate.place] = {shown(decisionText(rule, *decision)),
-                                        decision->isDecided() ? Outcome::NotApplicable : Outcome::Review};
+            if (decision == nullptr) {
+                continue;
+            }
+            const auto classes = static_cast<double>(rule.limits.size());
+            if (decision->isDecided()) {
+                out[replicate.place] = {shown(className(rule, decision->lowest)), Outcome::NotApplicable,
+                                        static_cast<double>(decision->lowest) / classes};
+            } else { // which limits, the working says
+                out[replicate.place] = {QObject::tr("spans"), Outcome::Review};
             }
         }
     }

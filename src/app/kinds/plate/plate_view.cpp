@@ -228,7 +228,7 @@ QStringList PlateView::wellTexts(Place place) const {
     }
     if (isDerived()) {
         const auto word = values().words.find(place);
-        return word == values().words.end() ? QStringList() : QStringList{word->second.first};
+        return word == values().words.end() ? QStringList() : QStringList{word->second.text};
     }
     const bool isText = value.state == ResponseState::Unusable || value.state == ResponseState::Empty ||
                         value.state == ResponseState::Excluded;

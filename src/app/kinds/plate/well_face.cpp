@@ -38,9 +38,9 @@ void drawCentred(QPainter& painter, const QRectF& area, const QString& what) {
     }
     painter.setFont(font);
     painter.drawText(area, Qt::AlignCenter,
-                     wide > area.width() ? painter.fontMetrics().elidedText(what, Qt::ElideRight,
-                                                                            static_cast<int>(area.width()))
-                                         : what);
+                     wide > area.width()
+                         ? painter.fontMetrics().elidedText(what, Qt::ElideRight, static_cast<int>(area.width()))
+                         : what);
 }
 
 void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) {

@@ -5,7 +5,7 @@
 
 namespace nuvat {
 
-/// The responses of the unknowns on a plate, those in use, by sample.
+/// The responses of the unknowns on a plate, those in use, by sample; without further dilutions.
 /// @return none for a carrier that is no plate
 std::vector<PlacedValue> unknownsOn(const Batch& batch, const AnalyteEvaluation& evaluation, int carrier);
 
