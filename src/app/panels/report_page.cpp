@@ -135,7 +135,7 @@ ReportPage::ReportPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
 }
 
 namespace {
-constexpr int kSide = 262;
+constexpr int kSide = 282;
 }
 
 QWidget* ReportPage::makeBlocks() {

@@ -23,7 +23,7 @@ SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
     titleRow()->addWidget(m_count);
     const auto always = [](int) { return true; };
     m_samples = new ColumnsModel(
-        {{tr("Place"), false, 80, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row))); },
+        {{tr("Place"), false, 70, [this](int row) { return text(shortName(m_workspace.batch(), groupAt(row))); },
           [this](int row, int role) {
               return role == cell::kShape  ? QVariant(static_cast<int>(groupAt(row).role))
                      : role == cell::kBold ? QVariant(true)
@@ -38,7 +38,7 @@ SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
           [this](int row, const QString& typed) { return editName(row, typed); }},
          {tr("Dilution, nominal"),
           true,
-          104,
+          110,
           [this](int row) { return valueText(row); },
           {},
           always,
