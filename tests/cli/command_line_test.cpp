@@ -359,6 +359,13 @@ TEST(ApplyAndExport, MakeABatchFromAMethodAndWriteItInEveryFormat) {
     ASSERT_EQ(run({"export", batch, "--xlsx", "--out", (folder / "r.xlsx").string()}).status, 0);
     EXPECT_TRUE(test::contentOf(folder / "r.xlsx").starts_with("PK"));
     EXPECT_FALSE(std::filesystem::exists(folder / "r.xlsx.part"));
+    EXPECT_TRUE(run({"export", batch, "--layout"}).out.starts_with("carrier,well,role,number"));
+    // A method file stands for the batch that it came from.
+    const std::string methodFile = (folder / "m.nuvat-method").string(), again = (folder / "again.nuvat").string();
+    ASSERT_EQ(run({"export", batch, "--method", "--out", methodFile}).status, 0);
+    ASSERT_EQ(run({"apply", methodFile, plate, "--out", again}).status, 0);
+    EXPECT_EQ(nlohmann::json::parse(run({"export", again, "--json"}).out)["fit"],
+              nlohmann::json::parse(run({"export", batch, "--json"}).out)["fit"]);
     EXPECT_EQ(run({"export", batch, "--xlsx", "--out", "/no/such/folder/r.xlsx"}).status, 1);
     for (const std::vector<std::string>& call :
          std::vector<std::vector<std::string>>{{"export", batch},

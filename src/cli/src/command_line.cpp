@@ -11,8 +11,10 @@
 #include "normalise_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/core/base/text.h"
+#include "nuvat/store/method_file.h"
 #include "nuvat/workflow/apply_method.h"
 #include "nuvat/workflow/export.h"
+#include "nuvat/workflow/layout_file.h"
 #include "nuvat/workflow/session.h"
 #include "options.h"
 #include "peaks_command.h"
@@ -141,10 +143,11 @@ int writeReport(const std::string& batch, const std::string& pdf, std::ostream& 
 }
 
 int exportCommand(const Options& options, std::ostream& out, std::ostream& err) {
-    const std::vector<std::string> kinds{"--csv", "--json", "--xlsx", "--pdf"};
+    const std::vector<std::string> kinds{"--csv", "--json", "--xlsx", "--pdf", "--layout", "--method"};
     const auto asked = std::count_if(kinds.begin(), kinds.end(), [&](const auto& kind) { return options.has(kind); });
     if (options.places().size() != 1 || asked != 1) {
-        return misused(err, "export takes a batch file and one of --csv, --json, --xlsx, --pdf.", helpOf("export"));
+        return misused(err, "export takes a batch file and one of --csv, --json, --xlsx, --pdf, --layout, --method.",
+                       helpOf("export"));
     }
     if ((options.has("--xlsx") || options.has("--pdf")) && !options.has("--out")) {
         return misused(err, "export needs --out and the file to write for --xlsx and --pdf.", helpOf("export"));
@@ -161,12 +164,14 @@ int exportCommand(const Options& options, std::ostream& out, std::ostream& err) 
     if (options.has("--pdf")) {
         return writeReport(options.places().front(), options.text("--out"), err);
     }
-    const Evaluation evaluation = evaluate(batch);
     if (options.has("--xlsx")) {
-        const auto written = writeXlsx(batch, evaluation, options.text("--out"));
+        const auto written = writeXlsx(batch, evaluate(batch), options.text("--out"));
         return written ? kDone : explain(err, written.error());
     }
-    const std::string text = options.has("--csv") ? resultsCsv(batch, evaluation) : evaluationJson(batch, evaluation);
+    const std::string text = options.has("--layout")   ? layoutCsv(batch)
+                             : options.has("--method") ? methodText(methodOf(batch))
+                             : options.has("--csv")    ? resultsCsv(batch, evaluate(batch))
+                                                       : evaluationJson(batch, evaluate(batch));
     if (!options.has("--out")) {
         out << text;
         return kDone;
@@ -211,7 +216,11 @@ const std::vector<BatchCommand>& batchCommands() {
     static const std::vector<BatchCommand> commands{
         {"evaluate", {}, {"--csv", "--json"}, kMostFiles, evaluateCommand},
         {"apply", {"--out"}, {"--force"}, kMostFiles, applyCommand},
-        {"export", {"--out"}, {"--csv", "--json", "--xlsx", "--pdf", "--force"}, 1, exportCommand},
+        {"export",
+         {"--out"},
+         {"--csv", "--json", "--xlsx", "--pdf", "--layout", "--method", "--force"},
+         1,
+         exportCommand},
         {"demo", {"--out", "--name"}, {}, 0, demoCommand},
         {"report", {"--out"}, {"--force"}, 1, reportCommand},
     };

@@ -37,17 +37,17 @@ constexpr std::array kHelp{
 Writes the evaluation to standard output; JSON where nothing is said. Several batches give an array of evaluations in
 their order, and cannot be CSV. The files are only read.
 )"},
-    Help{"export", "results, evaluation, workbook or report of a batch, to a file",
-         R"(nuvat-cli export BATCH --csv | --json | --xlsx | --pdf [--out FILE] [--force]
+    Help{"export", "results, evaluation, workbook, report, layout or method of a batch",
+         R"(nuvat-cli export BATCH --csv | --json | --xlsx | --pdf | --layout | --method [--out FILE] [--force]
 
---xlsx and --pdf need --out. A file that is one of the inputs is replaced only with --force.
+--layout gives the layout as CSV, --method the method as JSON. --xlsx and --pdf need --out. A file that is one of the inputs is replaced only with --force.
 )"},
     Help{"report", "the report of a batch as PDF", R"(nuvat-cli report BATCH --out FILE [--force]
 )"},
     Help{"apply", "a new batch from the method and layout of another and from plate files",
          R"(nuvat-cli apply METHOD DATA... --out BATCH [--force]
 
-Roles, levels, QCs, samples and dilutions of METHOD stay; readings, exclusions and overrides do not. Warnings of the
+METHOD is a batch, or a method file (.nuvat-method). Roles, levels, QCs, samples and dilutions of METHOD stay; readings, exclusions and overrides do not. Warnings of the
 import go to standard error. A file that is one of the inputs is replaced only with --force.
 )"},
     Help{"fit", "a calibration of columns of your own, as JSON", R"(nuvat-cli fit --in DATA.csv --model M [options]

@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/value_formula.h"
 #include "nuvat/store/batch_file.h"
+#include "nuvat/store/method_file.h"
 #include "nuvat/workflow/plate_recipe.h"
 #include "nuvat/workflow/trace_import.h"
 
@@ -33,6 +34,40 @@ Slot takeSlot(std::vector<Slot>& left, const Slot& own) {
     Slot slot = *found;
     left.erase(found);
     return slot;
+}
+
+/// A method that never had readings says nothing of slots: the first plate that has none of that channel.
+Slot freeSlot(const Batch& batch, Slot own) {
+    for (const auto& [number, carrier] : batch.carriers) {
+        if (!batch.inUse.contains({number, std::nullopt, own.channel})) {
+            own.carrier = number;
+            return own;
+        }
+    }
+    return own;
+}
+
+/// The batch whose method is taken, or one made of a method file.
+Result<Batch> patternOf(const std::filesystem::path& path, std::vector<std::string>& notes) {
+    if (path.extension() != ".nuvat-method") {
+        const auto source = readBatchFile(path);
+        if (!source) {
+            return tl::unexpected(source.error());
+        }
+        notes = source->notes;
+        return source->document->batch();
+    }
+    const auto method = readMethod(path);
+    if (!method) {
+        return tl::unexpected(method.error());
+    }
+    Batch out;
+    const auto command = useMethod(out, *method);
+    if (!command) {
+        return tl::unexpected(command.error());
+    }
+    applyChanges(out, *command, false);
+    return out;
 }
 
 int keyOfChannel(const Batch& batch, const std::string& channel) {
@@ -86,11 +121,12 @@ Result<void> applyToRuns(const Batch& pattern, const std::vector<std::filesystem
 
 Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::vector<std::filesystem::path>& data,
                               const std::filesystem::path& out, Document::Clock clock) {
-    const auto source = readBatchFile(method);
+    std::vector<std::string> notes;
+    const auto source = patternOf(method, notes);
     if (!source) {
         return tl::unexpected(source.error());
     }
-    const Batch& pattern = source->document->batch();
+    const Batch& pattern = *source;
     DocumentState fresh;
     fresh.batch.info = pattern.info;
     fresh.batch.info.uid = newBatchUid();
@@ -111,7 +147,6 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
     Document document(std::move(fresh), clock);
     std::vector<Slot> slots = slotsOf(pattern);
     NoProgress progress;
-    std::vector<std::string> notes = source->notes;
     if (isOfTraces) {
         if (auto applied = applyToRuns(pattern, data, document, notes); !applied) {
             return tl::unexpected(applied.error());
@@ -132,7 +167,8 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
                 notes.push_back(warning.message);
             }
             Reading reading = toReading(read, document.now());
-            reading.slot = takeSlot(slots, reading.slot);
+            reading.slot =
+                pattern.readings.empty() ? freeSlot(document.batch(), reading.slot) : takeSlot(slots, reading.slot);
             if (auto added = document.apply(addReading(document.batch(), std::move(reading))); !added) {
                 return tl::unexpected(added.error());
             }
