@@ -106,6 +106,18 @@ TEST(Decisions, AreCountedAndAskForReview) {
     EXPECT_EQ(criterion(evaluateAnalyte(withLimits({})), "decisions"), nullptr);
 }
 
+TEST(Decisions, StandInTheWorking) {
+    const SampleResult first = *evaluateAnalyte(withLimits({})).result({Role::Unknown, 1});
+    const Batch batch = withLimits({*first.result});
+    const Working working = workingOf(batch, evaluateAnalyte(batch), Assignment{Role::Unknown, 1});
+    const auto found = std::ranges::find_if(
+        working.steps, [](const WorkingStep& step) { return step.title.starts_with("Decision limits "); });
+    ASSERT_NE(found, working.steps.end());
+    ASSERT_EQ(found->lines.size(), 2u);
+    EXPECT_TRUE(found->lines[0].ends_with("with probability 0.500")) << found->lines[0];
+    EXPECT_TRUE(found->lines[1].starts_with("spans ")) << found->lines[1];
+}
+
 TEST(Decisions, NameTheirClasses) {
     DecisionRule rule{DecisionBy::Interval, {0.45, 0.9}, {"mild", "", "bold"}};
     EXPECT_EQ(className(rule, 0), "mild");

@@ -127,6 +127,8 @@ void report(const Batch& batch, double t, SampleResult& out) {
     const double relativeSe = out.dilution == 1 ? 0 : batch.method.dilutionRelativeSe;
     const ReadOff result = scaled(out.readOff, out.dilution, relativeSe, t);
     out.result = result.x;
+    out.se = result.se.value_or(0);
+    out.df = out.readOff.df;
     out.low = result.low;
     out.high = result.high;
 }
@@ -142,6 +144,7 @@ SampleResult resultOf(const Batch& batch, const AnalyteEvaluation& evaluation, c
     out.readOff.x = found.content;
     out.readOff.se = found.se;
     out.readOff.seCurve = found.se;
+    out.readOff.df = found.df;
     if (found.fiellerLimits) {
         out.readOff.low = found.fiellerLimits->first;
         out.readOff.high = found.fiellerLimits->second;
@@ -165,6 +168,7 @@ SampleResult directResult(const Batch& batch, const AnalyteEvaluation& evaluatio
     if (group.response.sd && group.response.n > 1) {
         const auto n = static_cast<double>(group.response.n);
         t = studentFactor(batch.method.confidence, n - 1);
+        out.readOff.df = n - 1;
         out.readOff.se = *group.response.sd / std::sqrt(n);
         out.readOff.seResponse = *out.readOff.se;
         out.readOff.low = *out.readOff.x - t * *out.readOff.se;

@@ -6,6 +6,7 @@
 #include "stages.h"
 
 #include <algorithm>
+#include <limits>
 
 namespace nuvat {
 
@@ -69,7 +70,9 @@ SampleDecision decided(const DecisionRule& rule, double confidence, int sample, 
         out.highest = content.atMost ? classOf(rule.limits, *content.atMost) : rule.limits.size();
         return out;
     }
-    const Decision found = decide({*content.value, content.se, content.df}, rule.limits, confidence);
+    // An SE that comes from dilutions alone is known; it has no degrees of freedom.
+    const double df = content.df > 0 ? content.df : std::numeric_limits<double>::infinity();
+    const Decision found = decide({*content.value, content.se, df}, rule.limits, confidence);
     for (const Decision::Guarded& one : found.limits) {
         out.probabilityAbove.push_back(one.probabilityAbove);
     }

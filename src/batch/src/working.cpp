@@ -3,6 +3,7 @@
 #include "criteria.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
+#include "working_results.h"
 #include "working_traces.h"
 
 #include <algorithm>
@@ -424,6 +425,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
         addReadOff(batch, *result, evaluation, working);
         addResult(batch, *result, evaluation, working);
         addCombined(batch, evaluation, result->group, working);
+        addResultSteps(batch, *result, evaluation, working);
     } else {
         working.steps.push_back({"No curve", {evaluation.fit.message}, false});
     }
