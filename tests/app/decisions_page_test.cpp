@@ -1,8 +1,12 @@
 // What is made of results in the window: decision limits, columns, rows, derived values.
 #include "nuvat/batch/working.h"
+#include "nuvat/core/base/number.h"
+#include "nuvat/report/calibration_figure.h"
+#include "widgets/controls.h"
 #include "widgets/decision_picture.h"
 #include "window_fixture.h"
 
+#include <fstream>
 #include <QApplication>
 #include <QClipboard>
 #include <QHeaderView>
@@ -159,6 +163,44 @@ TEST_F(ResultTools, BlanksByRowAndPercentAreChosenOnResponse) {
     triggerAction("edit.undo");
     settle();
     EXPECT_EQ(m_workspace->analyte().percentOf, PercentOf::Nothing);
+}
+
+TEST_F(ResultTools, AnotherSetOfDataIsComparedWithTheOneBefore) {
+    startDemo();
+    const double before = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    // The same plate once more, with two wells that read lower.
+    QString text = QString::fromStdString(
+        test::contentOf(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv"));
+    auto lines = text.split(u'\n');
+    for (QString& line : lines) {
+        if (line.startsWith(u'G')) {
+            QStringList cells = line.split(u';');
+            ASSERT_GT(cells.size(), 4);
+            cells[3] = cells[4] = QStringLiteral("0.800");
+            line = cells.join(u';');
+        }
+    }
+    std::ofstream(m_folder / "again.csv") << lines.join(u'\n').toStdString();
+    drop(m_folder / "again.csv");
+    for (int i = 0; i < 100 && !isOnScreen("importAccept"); ++i) {
+        wait(50);
+    }
+    click("importAccept");
+    settle();
+    clickChain(ChainPage::Results);
+    tick("compareBefore");
+    for (int i = 0; i < 100 && cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Before")) == notDefined();
+         ++i) {
+        wait(20);
+    }
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Before")), shown(formatFigures(before, 4)));
+    const double after = *m_workspace->evaluation().result({Role::Unknown, 5})->result;
+    EXPECT_NE(after, before);
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U05"), QStringLiteral("Change, %")),
+              shown((after > before ? "+" : "") + formatDecimals(100 * (after - before) / before, 1)));
+    EXPECT_EQ(cellOf("resultsTable", QStringLiteral("U06"), QStringLiteral("Change, %")), QStringLiteral("0.0"));
+    tick("compareBefore");
+    EXPECT_EQ(headings().size(), 9);
 }
 
 } // namespace

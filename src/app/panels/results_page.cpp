@@ -1,5 +1,7 @@
 #include "panels/results_page.h"
 
+#include "jobs/job.h"
+#include "nuvat/batch/readings_before.h"
 #include "nuvat/batch/result_table.h"
 #include "nuvat/batch/verdict.h"
 #include "nuvat/batch/working.h"
@@ -191,6 +193,13 @@ void ResultsPage::fillColumnsMenu() {
         });
     }
     m_columnsMenu->addSeparator();
+    QAction* before = m_columnsMenu->addAction(tr("Compare with the reading before"));
+    before->setObjectName(QStringLiteral("compareBefore"));
+    before->setCheckable(true);
+    before->setChecked(m_compares);
+    before->setEnabled(m_compares || withReadingsBefore(batch));
+    before->setToolTip(tr("What the data that were in use before give under the same layout and method"));
+    connect(before, &QAction::triggered, this, &ResultsPage::compareWithBefore);
     QAction* usual = m_columnsMenu->addAction(tr("The usual columns"));
     usual->setEnabled(!batch.method.resultColumns.empty());
     connect(usual, &QAction::triggered, this, [this] { chooseColumns({}, "The usual columns of results"); });
@@ -206,7 +215,9 @@ void ResultsPage::takeOrder() {
     const auto columns = resultColumns(m_workspace.batch(), m_workspace.evaluation());
     std::vector<std::string> keys;
     for (const int column : m_table->columnOrder()) {
-        keys.push_back(columns.at(static_cast<std::size_t>(column)).key);
+        if (static_cast<std::size_t>(column) < columns.size()) { // what is compared with is no column of the method
+            keys.push_back(columns[static_cast<std::size_t>(column)].key);
+        }
     }
     m_headings.clear(); // the columns are made anew in their order
     chooseColumns(std::move(keys), "Order of the columns of results");
@@ -216,6 +227,9 @@ void ResultsPage::refreshColumns() {
     auto specs = resultSpecs(
         m_workspace, [this](int row) -> const SampleResult& { return at(row); },
         [this](int row) { return replicateAt(row); });
+    for (ColumnSpec& one : columnsOfBefore()) {
+        specs.push_back(std::move(one));
+    }
     std::vector<QString> headings;
     std::ranges::transform(specs, std::back_inserter(headings), &ColumnSpec::heading);
     if (headings != m_headings) {
@@ -223,6 +237,69 @@ void ResultsPage::refreshColumns() {
         m_results->setColumns(std::move(specs));
         m_table->forgetMoves();
     }
+}
+
+std::vector<ColumnSpec> ResultsPage::columnsOfBefore() {
+    if (!m_compares) {
+        return {};
+    }
+    const auto before = [this](int row) -> std::optional<double> {
+        const auto found = m_before.find(at(row).group);
+        return found == m_before.end() ? std::nullopt : std::optional(found->second);
+    };
+    return {{tr("Before"), true, 76,
+             [before](int row) {
+                 const auto value = before(row);
+                 return value ? shown(formatFigures(*value, 4)) : notDefined();
+             }},
+            {tr("Change, %"), true, 80, [this, before](int row) {
+                 const auto value = before(row);
+                 return value && at(row).result ? shown((*at(row).result > *value ? "+" : "") +
+                                                        formatDecimals(100 * (*at(row).result - *value) / *value, 1))
+                                                : notDefined();
+             }}};
+}
+
+void ResultsPage::compareWithBefore(bool isOn) {
+    m_compares = isOn;
+    m_beforeOf = 0;
+    refresh();
+}
+
+void ResultsPage::refreshBefore() {
+    if (!m_compares || m_beforeOf == m_workspace.revision()) {
+        return;
+    }
+    m_beforeOf = m_workspace.revision();
+    if (m_beforeJob) {
+        m_beforeJob->cancel();
+    }
+    auto batch = withReadingsBefore(m_workspace.batch());
+    if (!batch) {
+        m_before.clear();
+        m_compares = false;
+        return;
+    }
+    using Found = std::map<Assignment, double>;
+    const int analyte = m_workspace.analyteNumber(), carrier = m_workspace.carrierNumber();
+    m_beforeJob = runJob<Found>(
+        this,
+        [batch = std::make_shared<const Batch>(std::move(*batch)), analyte, carrier](Progress&) -> Result<Found> {
+            Found found;
+            const Evaluation evaluation = evaluate(*batch);
+            for (const SampleResult& result : evaluation.analyte(analyte, carrier).results) {
+                if (result.result) {
+                    found[result.group] = *result.result;
+                }
+            }
+            return found;
+        },
+        [this, of = m_beforeOf](Result<Found> found) {
+            if (found && of == m_beforeOf) {
+                m_before = std::move(*found);
+                m_results->refresh();
+            }
+        });
 }
 
 void ResultsPage::refreshDecisions() {
@@ -313,6 +390,7 @@ void ResultsPage::refresh() {
     m_filters[1]->setText(tr("Unknown %1").arg(unknown));
     m_filters[2]->setText(tr("QC %1").arg(qc));
     m_filters[3]->setText(tr("To review %1").arg(count(isToReview)));
+    refreshBefore();
     refreshColumns();
     applyFilter();
     refreshDecisions();

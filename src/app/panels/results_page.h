@@ -17,6 +17,7 @@ class DataTable;
 class DecisionPicture;
 class ResultSettings;
 class Segments;
+class SharedProgress;
 
 /// Results by sample, by replicate or as a plate, in the columns that the method chooses; classes among the decision
 /// limits.
@@ -46,6 +47,10 @@ private:
     void takeOrder(); ///< of the headings, after one was dragged
     void refreshColumns();
     void refreshDecisions();
+    /// Beside each result that of the readings before, found off the UI thread.
+    void compareWithBefore(bool isOn);
+    void refreshBefore();
+    std::vector<ColumnSpec> columnsOfBefore();
     void refresh() override;
     void followSelection() override;
     void applyFilter();
@@ -72,6 +77,10 @@ private:
     DecisionPicture* m_picture;
     QLabel* m_empty;
     ResultSettings* m_settings;
+    bool m_compares = false;
+    std::map<Assignment, double> m_before; ///< results of the readings before
+    std::uint64_t m_beforeOf = 0;          ///< revision that they were found for
+    std::shared_ptr<SharedProgress> m_beforeJob;
 };
 
 } // namespace nuvat
