@@ -16,6 +16,7 @@ class QToolButton;
 
 namespace nuvat {
 
+class FolderWatch;
 class Actions;
 class Choice;
 class ReadingKind;
@@ -81,6 +82,7 @@ private:
     void askSaveCopy();
     void askImport();
     void askImportFolder();
+    void watchFolder(); ///< or, while one is watched, no longer
     void paste();
     void importFile(const QString& path);
     void readWaiting();
@@ -112,6 +114,7 @@ private:
     Workspace& m_workspace;
     FileDialogs& m_dialogs;
     Exchange m_exchange;
+    FolderWatch* m_watch = nullptr;
     Actions* m_actions = nullptr;
     ChainPage m_page = ChainPage::Data;
     QStringList m_waiting;         ///< files that are still to be previewed

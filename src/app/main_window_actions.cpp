@@ -36,6 +36,7 @@ void MainWindow::makeActions() {
     menu->addSeparator();
     menu->addAction(add("data.import", tr("Import a reading…"), QKeySequence(tr("Ctrl+I")), [this] { askImport(); }));
     menu->addAction(add("data.importFolder", tr("Import a folder of readings…"), {}, [this] { askImportFolder(); }));
+    menu->addAction(add("data.watch", tr("Watch a folder for readings…"), {}, [this] { watchFolder(); }));
     menu->addAction(add("data.paste", tr("Paste a reading or names"), QKeySequence::Paste, [this] { paste(); }));
     menu->addSeparator();
     menu->addAction(add(

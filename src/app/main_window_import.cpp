@@ -3,6 +3,7 @@
 
 #include "actions/actions.h"
 #include "dialogs/file_dialogs.h"
+#include "jobs/folder_watch.h"
 #include "jobs/job.h"
 #include "nuvat/report/theme.h"
 #include "nuvat/workflow/trace_import.h"
@@ -42,6 +43,34 @@ void MainWindow::askImport() {
 void MainWindow::askImportFolder() {
     if (const auto folder = m_dialogs.openFolder(this, tr("Import a folder of readings"))) {
         takeDropped({QUrl::fromLocalFile(*folder)});
+    }
+}
+
+/// What an instrument leaves in a folder comes to the preview as if it had been dropped.
+void MainWindow::watchFolder() {
+    if (m_watch == nullptr) {
+        m_watch = new FolderWatch(this);
+        connect(m_watch, &FolderWatch::arrived, this, [this](const QStringList& paths) {
+            QList<QUrl> urls;
+            for (const QString& path : paths) {
+                if (!path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive)) { // batches are no readings
+                    urls << QUrl::fromLocalFile(path);
+                }
+            }
+            if (!urls.isEmpty()) {
+                takeDropped(urls);
+            }
+        });
+    }
+    if (!m_watch->folder().isEmpty()) {
+        m_workspace.tell(tr("%1 is no longer watched.").arg(m_watch->folder()), false);
+        m_watch->stop();
+        return;
+    }
+    if (const auto folder = m_dialogs.openFolder(this, tr("Watch a folder for readings"))) {
+        m_watch->start(*folder);
+        m_workspace.tell(
+            tr("%1 is watched: what is new there comes to the preview. The same action ends it.").arg(*folder), false);
     }
 }
 

@@ -228,5 +228,37 @@ TEST_F(ExchangeTest, DilutionsAreTypedAsParts) {
     EXPECT_TRUE(notice().contains(QStringLiteral("is no dilution"))) << notice().toStdString();
 }
 
+TEST_F(ExchangeTest, AWatchedFolderBringsNewFilesToThePreview) {
+    startDemo();
+    const auto folder = m_folder / "instrument";
+    std::filesystem::create_directory(folder);
+    const std::string plate =
+        test::contentOf(std::filesystem::path(NUVAT_DEMO_DIR) / "patulin-elisa" / "plate-450.csv");
+    std::ofstream(folder / "old.csv") << plate;
+    m_dialogs.next(folder);
+    triggerAction("data.watch");
+    EXPECT_TRUE(notice().contains(QStringLiteral("is watched"))) << notice().toStdString();
+    wait(600);
+    EXPECT_FALSE(isOnScreen("importAccept")) << "what was there before is not new";
+    {
+        std::ofstream half(folder / "new.csv");
+        half << plate.substr(0, plate.size() / 2);
+        half.flush();
+        wait(200);
+        EXPECT_FALSE(isOnScreen("importAccept")) << "it is still being written";
+        half << plate.substr(plate.size() / 2);
+    }
+    for (int i = 0; i < 200 && !isOnScreen("importAccept"); ++i) {
+        wait(50);
+    }
+    ASSERT_TRUE(isOnScreen("importAccept"));
+    click("importAccept");
+    settle();
+    EXPECT_EQ(m_workspace->batch().readings.size(), 2u);
+    EXPECT_EQ(m_workspace->batch().readings.rbegin()->second->source, "new.csv");
+    triggerAction("data.watch");
+    EXPECT_TRUE(notice().contains(QStringLiteral("no longer watched"))) << notice().toStdString();
+}
+
 } // namespace
 } // namespace nuvat
