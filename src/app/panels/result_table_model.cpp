@@ -6,7 +6,9 @@
 #include "nuvat/report/calibration_figure.h"
 #include "widgets/controls.h"
 
+#include <algorithm>
 #include <map>
+#include <memory>
 
 namespace nuvat {
 
@@ -84,12 +86,34 @@ bool editNote(Workspace& workspace, const SampleResult& r, const QString& typed)
     return workspace.apply(setSample(workspace.newest(), r.group.number, sample));
 }
 
+/// The columns of what is shown now, made once for all cells: tables of hundreds of rows ask for thousands.
+class ShownColumns {
+public:
+    explicit ShownColumns(Workspace& workspace) : m_workspace(workspace) {}
+    const ResultColumn* find(const std::string& key) {
+        const AnalyteEvaluation* evaluation = &m_workspace.evaluation();
+        if (m_revision != m_workspace.revision() || m_evaluation != evaluation) {
+            m_revision = m_workspace.revision();
+            m_evaluation = evaluation;
+            m_columns = allResultColumns(m_workspace.batch(), *evaluation);
+        }
+        const auto found = std::ranges::find(m_columns, key, &ResultColumn::key);
+        return found == m_columns.end() ? nullptr : &*found;
+    }
+
+private:
+    Workspace& m_workspace;
+    std::optional<std::uint64_t> m_revision;
+    const AnalyteEvaluation* m_evaluation = nullptr;
+    std::vector<ResultColumn> m_columns;
+};
+
 } // namespace
 
 std::vector<ColumnSpec> resultSpecs(Workspace& workspace, const std::function<const SampleResult&(int row)>& at,
                                     const std::function<const ReplicateResult*(int row)>& replicateAt) {
     std::vector<ColumnSpec> out;
-    const auto keys = resultColumnKeys(workspace.batch(), workspace.evaluation());
+    const auto columns = std::make_shared<ShownColumns>(workspace);
     for (const ResultColumn& column : resultColumns(workspace.batch(), workspace.evaluation())) {
         const std::string key = column.key;
         ColumnSpec spec;
@@ -97,16 +121,15 @@ std::vector<ColumnSpec> resultSpecs(Workspace& workspace, const std::function<co
         spec.isNumber = column.isNumber;
         spec.width = widthOf(key);
         // What it shows is asked of the batch that is shown now, not of the one that the column was made from.
-        spec.display = [&workspace, key, at, replicateAt](int row) -> QVariant {
+        spec.display = [&workspace, columns, key, at, replicateAt](int row) -> QVariant {
             const SampleResult& sample = at(row);
             if (const ReplicateResult* replicate = replicateAt(row)) {
                 if (const auto own = ofReplicate(workspace, key, sample, *replicate)) {
                     return *own;
                 }
             }
-            const auto all = allResultColumns(workspace.batch(), workspace.evaluation());
-            const auto found = std::ranges::find(all, key, &ResultColumn::key);
-            return found == all.end() ? QString() : shown(found->cell(sample).text);
+            const ResultColumn* shownColumn = columns->find(key);
+            return shownColumn == nullptr ? QString() : shown(shownColumn->cell(sample).text);
         };
         spec.extra = [&workspace, key, at](int row, int role) { return extraOf(workspace, key, at(row), role); };
         if (key == "note") {

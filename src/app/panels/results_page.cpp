@@ -410,8 +410,17 @@ void ResultsPage::refresh() {
                                                            shown(formatFigures(*range.uloq, 3)), text(unitName))
                                                 : QString()));
     QStringList together;
-    for (const CombinedSample& sample : m_workspace.evaluation().combined) {
-        together << shown(combinedText(m_workspace.batch(), m_workspace.evaluation(), sample));
+    constexpr qsizetype kMost = 16; // a label of hundreds of lines takes longer than a frame; the report has all
+    const auto& combined = m_workspace.evaluation().combined;
+    for (const bool isInDoubt : {true, false}) { // what has to be looked at stands first
+        for (const CombinedSample& sample : combined) {
+            if (sample.hasDoubt() == isInDoubt && together.size() < kMost) {
+                together << shown(combinedText(m_workspace.batch(), m_workspace.evaluation(), sample));
+            }
+        }
+    }
+    if (const auto left = static_cast<qsizetype>(combined.size()) - together.size(); left > 0) {
+        together << tr("and %1 more, in the report").arg(left);
     }
     m_combinedCard->setVisible(!together.isEmpty());
     // Four cards side by side could not be read; what the batch comes to stands on Checks and in the rail too.

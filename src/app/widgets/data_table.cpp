@@ -300,9 +300,15 @@ int DataTable::wantedWidth(int column) const {
     if (asked >= 0) {
         return asked;
     }
+    // Only the longest are measured: shaping the text of hundreds of rows takes longer than a frame.
     int width = -asked;
+    qsizetype longest = 0;
     for (int row = 0; row < m_model->rowCount(); ++row) {
-        width = std::max(width, fontMetrics().horizontalAdvance(m_model->index(row, column).data().toString()) + 18);
+        const QString what = m_model->index(row, column).data().toString();
+        if (what.size() > longest) {
+            longest = what.size();
+            width = std::max(width, fontMetrics().horizontalAdvance(what) + 18);
+        }
     }
     return width;
 }

@@ -54,6 +54,11 @@ void DecisionPicture::refresh() {
         hold(mark.low);
         hold(mark.high);
     }
+    const QFontMetrics metrics(uiFont(11));
+    m_room = 0;
+    for (const double limit : m_limits) {
+        m_room = std::max(m_room, metrics.horizontalAdvance(shown(formatNumber(limit))));
+    }
     const double margin = std::max(0.06 * (m_high - m_low), 1e-300);
     m_low -= margin;
     m_high += margin;
@@ -61,12 +66,7 @@ void DecisionPicture::refresh() {
 }
 
 QRectF DecisionPicture::area() const {
-    const QFontMetrics metrics(uiFont(11));
-    int wide = 0; // limits stand at the right
-    for (const double limit : m_limits) {
-        wide = std::max(wide, metrics.horizontalAdvance(shown(formatNumber(limit))));
-    }
-    return QRectF(rect()).adjusted(2, 4, -wide - 8, -4);
+    return QRectF(rect()).adjusted(2, 4, -m_room - 8, -4);
 }
 
 double DecisionPicture::xOf(std::size_t index) const {
@@ -99,8 +99,8 @@ void DecisionPicture::paintEvent(QPaintEvent*) {
         painter.drawText(QRectF(inside.right() + 5, y - 8, width() - inside.right() - 5, 16),
                          Qt::AlignLeft | Qt::AlignVCenter, shown(formatNumber(limit)));
     }
-    const double radius = std::clamp(inside.width() / static_cast<double>(std::max<std::size_t>(m_marks.size(), 1)) / 2.6,
-                                     1.4, 3.6);
+    const double radius =
+        std::clamp(inside.width() / static_cast<double>(std::max<std::size_t>(m_marks.size(), 1)) / 2.6, 1.4, 3.6);
     for (std::size_t i = 0; i < m_marks.size(); ++i) {
         const Mark& mark = m_marks[i];
         const auto group = m_workspace.selection().group;

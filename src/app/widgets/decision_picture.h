@@ -37,6 +37,7 @@ private:
     std::vector<Mark> m_marks; ///< by value
     std::vector<double> m_limits;
     double m_low = 0, m_high = 1;
+    int m_room = 0; ///< at the right, for the limits
 };
 
 } // namespace nuvat
