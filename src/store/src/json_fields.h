@@ -20,8 +20,8 @@ public:
             m_out[field] = value ? nlohmann::json(*value) : nlohmann::json(nullptr);
         } else if constexpr (std::same_as<T, ResponseRule>) {
             m_out[field] = ruleText(value);
-        } else if constexpr (IsSignalText<T>) {
-            m_out[field] = signalText(value);
+        } else if constexpr (IsJsonText<T>) {
+            m_out[field] = jsonText(value);
         } else if constexpr (std::same_as<T, Payload>) {
             m_out[field] = value.id();
         } else {
@@ -53,8 +53,8 @@ public:
             value = in.is_null() ? std::nullopt : std::optional(in.get<double>());
         } else if constexpr (std::same_as<T, ResponseRule>) {
             value = ruleFromText(in.get<std::string>());
-        } else if constexpr (IsSignalText<T>) {
-            signalFromText(in.get<std::string>(), value);
+        } else if constexpr (IsJsonText<T>) {
+            fromJsonText(in.get<std::string>(), value);
         } else if constexpr (std::same_as<T, Payload>) {
             value = Payload::stored(in.get<std::string>(), m_payloads);
         } else if constexpr (std::is_arithmetic_v<T>) {

@@ -97,12 +97,12 @@ MeasuredTrace measuredFrom(std::string_view bytes, const PayloadId& payload, con
 }
 
 std::string keyOf(const PayloadId& payload, const TraceRules& rules) {
-    std::string text = measuringVersion() + '\n' + payload + '\n' + signalText({{std::string(), rules.signal}}) + '\n';
+    std::string text = measuringVersion() + '\n' + payload + '\n' + jsonText({{std::string(), rules.signal}}) + '\n';
     std::vector<HandEdit> edits;
     for (const PeakEdit& edit : rules.edits) {
         edits.push_back({edit, {}});
     }
-    text += signalText(edits);
+    text += jsonText(edits);
     for (const BandRule& band : rules.bands) {
         text += '\n' + ruleText(band);
     }

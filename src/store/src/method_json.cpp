@@ -7,20 +7,16 @@
 
 namespace nuvat {
 
-namespace {
-
 using Json = nlohmann::json;
 
-} // namespace
-
-std::string signalText(const DecisionRule& rule) {
+std::string jsonText(const DecisionRule& rule) {
     if (rule == DecisionRule{}) {
         return {};
     }
     return textOf({{"by", name(rule.by)}, {"limits", rule.limits}, {"classes", rule.classes}});
 }
 
-void signalFromText(const std::string& text, DecisionRule& rule) {
+void fromJsonText(const std::string& text, DecisionRule& rule) {
     rule = {};
     if (text.empty()) {
         return;
@@ -33,7 +29,7 @@ void signalFromText(const std::string& text, DecisionRule& rule) {
     rule = {*by, json.at("limits"), json.at("classes")};
 }
 
-std::string signalText(const std::vector<DerivedValue>& derived) {
+std::string jsonText(const std::vector<DerivedValue>& derived) {
     if (derived.empty()) {
         return {};
     }
@@ -44,7 +40,7 @@ std::string signalText(const std::vector<DerivedValue>& derived) {
     return textOf(out);
 }
 
-void signalFromText(const std::string& text, std::vector<DerivedValue>& derived) {
+void fromJsonText(const std::string& text, std::vector<DerivedValue>& derived) {
     derived.clear();
     if (text.empty()) {
         return;
@@ -54,11 +50,11 @@ void signalFromText(const std::string& text, std::vector<DerivedValue>& derived)
     }
 }
 
-std::string signalText(const std::optional<KeptCurve>& kept) {
+std::string jsonText(const std::optional<KeptCurve>& kept) {
     return kept ? keptCurveText(*kept) : std::string();
 }
 
-void signalFromText(const std::string& text, std::optional<KeptCurve>& kept) {
+void fromJsonText(const std::string& text, std::optional<KeptCurve>& kept) {
     kept.reset();
     if (!text.empty()) {
         auto read = keptCurveFromText(text);
@@ -69,7 +65,7 @@ void signalFromText(const std::string& text, std::optional<KeptCurve>& kept) {
     }
 }
 
-std::string signalText(const PlateRecipe& recipe) {
+std::string jsonText(const PlateRecipe& recipe) {
     if (recipe == PlateRecipe{}) {
         return {};
     }
@@ -80,7 +76,7 @@ std::string signalText(const PlateRecipe& recipe) {
     return textOf({{"separator", recipe.separator}, {"decimal", recipe.decimal}, {"reads", std::move(reads)}});
 }
 
-void signalFromText(const std::string& text, PlateRecipe& recipe) {
+void fromJsonText(const std::string& text, PlateRecipe& recipe) {
     recipe = {};
     if (text.empty()) {
         return;

@@ -14,14 +14,14 @@ template<class T>
 concept IsMethodText = std::same_as<T, DecisionRule> || std::same_as<T, std::vector<DerivedValue>> ||
     std::same_as<T, std::optional<KeptCurve>> || std::same_as<T, PlateRecipe>;
 
-std::string signalText(const DecisionRule& rule);
-std::string signalText(const std::vector<DerivedValue>& derived);
-std::string signalText(const std::optional<KeptCurve>& kept);
-std::string signalText(const PlateRecipe& recipe);
+std::string jsonText(const DecisionRule& rule);
+std::string jsonText(const std::vector<DerivedValue>& derived);
+std::string jsonText(const std::optional<KeptCurve>& kept);
+std::string jsonText(const PlateRecipe& recipe);
 /// @throws std::exception when the text is none
-void signalFromText(const std::string& text, DecisionRule& rule);
-void signalFromText(const std::string& text, std::vector<DerivedValue>& derived);
-void signalFromText(const std::string& text, std::optional<KeptCurve>& kept);
-void signalFromText(const std::string& text, PlateRecipe& recipe);
+void fromJsonText(const std::string& text, DecisionRule& rule);
+void fromJsonText(const std::string& text, std::vector<DerivedValue>& derived);
+void fromJsonText(const std::string& text, std::optional<KeptCurve>& kept);
+void fromJsonText(const std::string& text, PlateRecipe& recipe);
 
 } // namespace nuvat

@@ -142,7 +142,7 @@ HandEdit editFrom(const Json& json) {
 
 } // namespace
 
-std::string signalText(const std::map<std::string, SignalRule>& signalRules) {
+std::string jsonText(const std::map<std::string, SignalRule>& signalRules) {
     if (signalRules.empty()) {
         return {};
     }
@@ -153,11 +153,11 @@ std::string signalText(const std::map<std::string, SignalRule>& signalRules) {
     return textOf(out);
 }
 
-std::string signalText(const std::vector<HandEdit>& edits) {
+std::string jsonText(const std::vector<HandEdit>& edits) {
     return textOf(listJson(edits, editJson));
 }
 
-std::string signalText(const TraceRecipe& recipe) {
+std::string jsonText(const TraceRecipe& recipe) {
     if (recipe == TraceRecipe{}) {
         return {};
     }
@@ -170,7 +170,7 @@ std::string signalText(const TraceRecipe& recipe) {
                    {"corrected", listJson(recipe.corrected, column)}});
 }
 
-void signalFromText(const std::string& text, TraceRecipe& recipe) {
+void fromJsonText(const std::string& text, TraceRecipe& recipe) {
     recipe = {};
     if (text.empty()) {
         return;
@@ -184,7 +184,7 @@ void signalFromText(const std::string& text, TraceRecipe& recipe) {
     });
 }
 
-void signalFromText(const std::string& text, std::map<std::string, SignalRule>& signalRules) {
+void fromJsonText(const std::string& text, std::map<std::string, SignalRule>& signalRules) {
     signalRules.clear();
     if (text.empty()) {
         return;
@@ -195,7 +195,7 @@ void signalFromText(const std::string& text, std::map<std::string, SignalRule>& 
     }
 }
 
-void signalFromText(const std::string& text, std::vector<HandEdit>& edits) {
+void fromJsonText(const std::string& text, std::vector<HandEdit>& edits) {
     edits = listFrom(Json::parse(text), editFrom);
 }
 

@@ -12,15 +12,15 @@ namespace nuvat {
 
 /// What is kept as one text of JSON: rules of signalRules by channel, edits drawn on a trace, how files are taken in.
 template<class T>
-concept IsSignalText = std::same_as<T, std::map<std::string, SignalRule>> || std::same_as<T, std::vector<HandEdit>> ||
+concept IsJsonText = std::same_as<T, std::map<std::string, SignalRule>> || std::same_as<T, std::vector<HandEdit>> ||
     std::same_as<T, TraceRecipe> || IsMethodText<T>;
 
-std::string signalText(const std::map<std::string, SignalRule>& signalRules); ///< empty without any
-std::string signalText(const std::vector<HandEdit>& edits);
-std::string signalText(const TraceRecipe& recipe); ///< empty for the plain one
+std::string jsonText(const std::map<std::string, SignalRule>& signalRules); ///< empty without any
+std::string jsonText(const std::vector<HandEdit>& edits);
+std::string jsonText(const TraceRecipe& recipe); ///< empty for the plain one
 /// @throws std::exception when the text is none
-void signalFromText(const std::string& text, std::map<std::string, SignalRule>& signalRules);
-void signalFromText(const std::string& text, std::vector<HandEdit>& edits);
-void signalFromText(const std::string& text, TraceRecipe& recipe);
+void fromJsonText(const std::string& text, std::map<std::string, SignalRule>& signalRules);
+void fromJsonText(const std::string& text, std::vector<HandEdit>& edits);
+void fromJsonText(const std::string& text, TraceRecipe& recipe);
 
 } // namespace nuvat

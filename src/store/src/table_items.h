@@ -52,8 +52,8 @@ public:
             m_statement.bindNext(joinedNames(value));
         } else if constexpr (std::same_as<T, ResponseRule>) {
             m_statement.bindNext(ruleText(value));
-        } else if constexpr (IsSignalText<T>) {
-            m_statement.bindNext(signalText(value));
+        } else if constexpr (IsJsonText<T>) {
+            m_statement.bindNext(jsonText(value));
         } else if constexpr (std::same_as<T, Payload>) {
             m_statement.bindNext(value.id());
         } else {
@@ -80,7 +80,7 @@ public:
     void operator()(const char*, std::optional<double>& field) { field = m_row.optionalNumber(m_column++); }
     void operator()(const char*, std::vector<std::string>& field) { field = splitNames(m_row.text(m_column++)); }
     void operator()(const char*, ResponseRule& field) { field = ruleFromText(m_row.text(m_column++)); }
-    template<IsSignalText T> void operator()(const char*, T& field) { signalFromText(m_row.text(m_column++), field); }
+    template<IsJsonText T> void operator()(const char*, T& field) { fromJsonText(m_row.text(m_column++), field); }
     void operator()(const char*, Payload& field) { field = Payload::stored(m_row.text(m_column++), m_payloads); }
     template<class Enum>
     requires std::is_enum_v<Enum>
