@@ -5,6 +5,7 @@
 #include <cmath>
 #include <gtest/gtest.h>
 #include <random>
+#include <vector>
 
 namespace nuvat {
 namespace {
@@ -101,6 +102,13 @@ TEST(WellNames, RefuseWhatIsNoWell) {
     for (const char* text : {"", "A", "1", "A0", "A49", "ABC1", "A1B", "A-1", "Ä1"}) {
         EXPECT_FALSE(parseWellName(text)) << text;
     }
+}
+
+TEST(JoinedNumbers, ReadAsASentence) {
+    EXPECT_EQ(joinedNumbers({}), "");
+    EXPECT_EQ(joinedNumbers(std::vector<double>{0.45}), "0.45");
+    EXPECT_EQ(joinedNumbers(std::vector<double>{0.45, 0.9}), "0.45 and 0.9");
+    EXPECT_EQ(joinedNumbers(std::vector<double>{1, 2, 3.5}), "1, 2 and 3.5");
 }
 
 } // namespace

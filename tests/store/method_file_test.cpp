@@ -86,5 +86,18 @@ TEST(MethodFiles, AreTakenByBatches) {
     EXPECT_EQ(useMethod(other, file).error().code, "method.other-carriers");
 }
 
+// Two titles that give the same name of a file: neither writes over the other's revisions.
+TEST(MethodFiles, OfTitlesThatLookAlikeKeepApart) {
+    const test::TemporaryFolder folder;
+    const MethodLibrary library(folder / "methods");
+    MethodFile file = methodOf(richBatch());
+    ASSERT_EQ(library.keep(file).value(), 1);
+    file.method.title = "Patulin-Kit";
+    EXPECT_EQ(library.keep(file).value(), 2);
+    EXPECT_EQ(readMethod(library.pathOf("Patulin kit", 1))->method.title, "Patulin kit");
+    EXPECT_EQ(library.newest("Patulin-Kit")->method.revision, 2);
+    EXPECT_EQ(library.entries().size(), 2u);
+}
+
 } // namespace
 } // namespace nuvat

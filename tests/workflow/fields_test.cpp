@@ -41,5 +41,16 @@ TEST(Fields, MakeFileNamesThatEverySystemTakes) {
     EXPECT_EQ(exportFileName(batch, kNoon, {}, ".pdf"), "batch.pdf");
 }
 
+TEST(Fields, NameNoFileThatIsThere) {
+    const test::TemporaryFolder folder;
+    Batch batch = test::sampleDocument().batch();
+    batch.info.title = "Week 38";
+    for (const char* wanted : {"2026-09-14_week-38.csv", "2026-09-14_week-38-2.csv", "2026-09-14_week-38-3.csv"}) {
+        EXPECT_EQ(exportFileName(batch, kNoon, folder.path(), ".csv"), wanted);
+        std::ofstream(folder / wanted) << "x";
+    }
+    EXPECT_EQ(exportFileName(batch, kNoon, {}, ".csv"), "2026-09-14_week-38.csv") << "a dialog asks by itself";
+}
+
 } // namespace
 } // namespace nuvat

@@ -17,22 +17,15 @@ MethodMenu::MethodMenu(Workspace& workspace, FileDialogs& dialogs, QWidget* pare
 }
 
 MethodLibrary MethodMenu::library() const {
-    return MethodLibrary(unnamedFolder().parent_path() / "methods");
+    return MethodLibrary(methodsFolder());
 }
 
 const MethodFile* MethodMenu::base() {
     const Method& method = m_workspace.batch().method;
-    const auto path = library().pathOf(method.title, method.revision);
-    std::error_code error;
-    const auto time = std::filesystem::last_write_time(path, error);
-    if (error) {
-        m_base.reset();
-        m_basePath.clear();
-    } else if (path != m_basePath || time != m_baseTime) { // read once
-        m_basePath = path;
-        m_baseTime = time;
-        auto read = readMethod(path);
-        m_base = read ? std::optional(std::move(*read)) : std::nullopt;
+    if (std::pair now(method.title, method.revision); now != m_baseOf) { // what is kept never changes: read once
+        m_baseOf = std::move(now);
+        auto read = readMethod(library().pathOf(method.title, method.revision));
+        m_base = read && read->method.title == method.title ? std::optional(std::move(*read)) : std::nullopt;
     }
     return m_base ? &*m_base : nullptr;
 }
@@ -73,6 +66,7 @@ void MethodMenu::fill() {
 
 void MethodMenu::keep() {
     const auto revision = library().keep(methodOf(m_workspace.newest()));
+    m_baseOf.reset();
     if (!revision) {
         m_workspace.tell(revision.error());
         return;

@@ -33,8 +33,7 @@ private:
     Workspace& m_workspace;
     FileDialogs& m_dialogs;
     QWidget* m_parent;
-    std::filesystem::path m_basePath;
-    std::filesystem::file_time_type m_baseTime;
+    std::optional<std::pair<std::string, int>> m_baseOf; ///< title and revision that it was looked for
     std::optional<MethodFile> m_base;
 };
 

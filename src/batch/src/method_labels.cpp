@@ -79,12 +79,9 @@ std::string ruleWords(const ResponseRule& rule) {
 /// "Decision limits 0.45 and 0.9 mg/L"
 std::string decisionLabel(const Analyte& analyte) {
     const auto& limits = analyte.decisions.limits;
-    std::string out;
-    for (std::size_t i = 0; i < limits.size(); ++i) {
-        out += (i == 0 ? "" : i + 1 == limits.size() ? " and " : ", ") + formatNumber(limits[i]);
-    }
-    return limits.empty() ? "No decision limits"
-                          : "Decision limits " + out + (analyte.unit.empty() ? "" : " " + analyte.unit);
+    return limits.empty()
+               ? "No decision limits"
+               : "Decision limits " + joinedNumbers(limits) + (analyte.unit.empty() ? "" : " " + analyte.unit);
 }
 
 /// What differs between two analytes; empty when nothing does that has words of its own.

@@ -181,4 +181,13 @@ std::vector<ResultColumn> resultColumns(const Batch& batch, const AnalyteEvaluat
     return out;
 }
 
+std::vector<ResultColumn> addedResultColumns(const Batch& batch, const AnalyteEvaluation& evaluation) {
+    std::vector<ResultColumn> out = allResultColumns(batch, evaluation);
+    const bool hasClasses = !analyteOf(batch, evaluation).decisions.limits.empty();
+    std::erase_if(out, [&](const ResultColumn& column) {
+        return !column.key.starts_with("derived-") && !(hasClasses && column.key == "class");
+    });
+    return out;
+}
+
 } // namespace nuvat

@@ -206,4 +206,12 @@ std::string formatPercent(double percent) {
     return formatDecimals(percent, std::abs(percent) < 99.95 ? 1 : 0) + " %";
 }
 
+std::string joinedNumbers(std::span<const double> values) {
+    std::string out;
+    for (std::size_t i = 0; i < values.size(); ++i) {
+        out += (i == 0 ? "" : i + 1 == values.size() ? " and " : ", ") + formatNumber(values[i]);
+    }
+    return out;
+}
+
 } // namespace nuvat

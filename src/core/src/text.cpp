@@ -2,6 +2,8 @@
 
 #include "nuvat/core/base/number.h"
 
+#include <cctype>
+
 namespace nuvat {
 
 namespace {
@@ -103,6 +105,22 @@ std::string forSpreadsheet(std::string_view text) {
         const auto byte = static_cast<unsigned char>(c);
         const bool isControl = (byte < 0x20 && c != '\t' && c != '\n' && c != '\r') || byte == 0x7F;
         out += isControl ? ' ' : c;
+    }
+    return out;
+}
+
+std::string asFileName(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        const auto byte = static_cast<unsigned char>(c);
+        if (byte >= 0x80 || std::isalnum(byte) != 0 || c == '_' || (c == '.' && !out.empty())) {
+            out += byte < 0x80 ? static_cast<char>(std::tolower(byte)) : c;
+        } else if (!out.empty() && out.back() != '-' && out.back() != '_') {
+            out += '-';
+        }
+    }
+    while (!out.empty() && (out.back() == '-' || out.back() == '.')) {
+        out.pop_back();
     }
     return out;
 }

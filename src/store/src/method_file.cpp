@@ -4,12 +4,12 @@
 #include "nuvat/batch/layout_transfer.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/core/base/replacement_file.h"
+#include "nuvat/core/base/text.h"
 
 #include <algorithm>
 #include <cctype>
 #include <fstream>
 #include <iterator>
-#include <set>
 
 namespace nuvat {
 
@@ -41,20 +41,6 @@ template<class Key, class T> void readItems(const Json& json, std::map<Key, T>& 
         }
         out.emplace(key, std::move(item));
     }
-}
-
-/// Lower case with hyphens, for names of files.
-std::string plainName(const std::string& title) {
-    std::string out;
-    for (const char c : title) {
-        const auto byte = static_cast<unsigned char>(c);
-        if (std::isalnum(byte) != 0 || byte >= 0x80) {
-            out += static_cast<char>(std::tolower(byte));
-        } else if (!out.empty() && out.back() != '-') {
-            out += '-';
-        }
-    }
-    return out.empty() ? "method" : out;
 }
 
 /// The same but for its revision, which counts how often it was kept.
@@ -129,7 +115,8 @@ Result<MethodFile> readMethod(const std::filesystem::path& path) {
 }
 
 std::filesystem::path MethodLibrary::pathOf(const std::string& title, int revision) const {
-    return m_folder / (plainName(title) + "_r" + std::to_string(revision) + kEnding);
+    const std::string name = asFileName(title);
+    return m_folder / ((name.empty() ? "method" : name) + "_r" + std::to_string(revision) + kEnding);
 }
 
 std::vector<MethodEntry> MethodLibrary::entries() const {
@@ -170,6 +157,9 @@ Result<int> MethodLibrary::keep(MethodFile file) const {
     }
     std::error_code error;
     std::filesystem::create_directories(m_folder, error);
+    while (std::filesystem::exists(pathOf(file.method.title, revision), error)) {
+        ++revision; // of another title that is the same as a name of a file
+    }
     file.method.revision = revision;
     if (auto written = replaceFile(pathOf(file.method.title, revision), methodText(file)); !written) {
         return tl::unexpected(written.error());
@@ -283,12 +273,6 @@ Result<Command> useMethod(const Batch& batch, const MethodFile& file) {
         }
     }
     command->changes.insert(command->changes.end(), layout->changes.begin(), layout->changes.end());
-    std::set<int> known;
-    for (const auto& [place, group] : file.places) { // samples that the layout has and the batch does not know yet
-        if (isOfSample(group.role) && !batch.samples.contains(group.number) && known.insert(group.number).second) {
-            command->changes.emplace_back(SampleChange{{group.number}, std::nullopt, Sample{}});
-        }
-    }
     return command;
 }
 

@@ -185,16 +185,6 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
 
 namespace {
 
-/// Columns of files that are there without being asked for: class and derived values.
-std::vector<ResultColumn> addedColumns(const Batch& batch, const AnalyteEvaluation& evaluation) {
-    std::vector<ResultColumn> out = allResultColumns(batch, evaluation);
-    const bool hasClasses = !analyteOf(batch, evaluation).decisions.limits.empty();
-    std::erase_if(out, [&](const ResultColumn& column) {
-        return !column.key.starts_with("derived-") && !(hasClasses && column.key == "class");
-    });
-    return out;
-}
-
 std::string csvOf(const std::vector<ResultColumn>& columns, const SampleResult* result) {
     std::string out;
     for (const ResultColumn& column : columns) {
@@ -225,7 +215,7 @@ std::string resultsCsv(const Batch& batch, const AnalyteEvaluation& evaluation) 
     if (!batch.method.resultColumns.empty() && !resultColumns(batch, evaluation).empty()) {
         return chosenCsv(batch, evaluation);
     }
-    const auto added = addedColumns(batch, evaluation);
+    const auto added = addedResultColumns(batch, evaluation);
     const Analyte& analyte = analyteOf(batch, evaluation);
     const std::string unit = analyte.unit.empty() ? "" : " (" + analyte.unit + ")";
     const std::string percent = formatNumber(100 * batch.method.confidence) + " %";

@@ -167,10 +167,7 @@ void writeResults(Sheet sheet, const Batch& batch, const AnalyteEvaluation& eval
         return;
     }
     const Analyte& analyte = analyteOf(batch, evaluation);
-    std::vector<ResultColumn> added = allResultColumns(batch, evaluation);
-    std::erase_if(added, [&](const ResultColumn& c) {
-        return !c.key.starts_with("derived-") && (analyte.decisions.limits.empty() || c.key != "class");
-    });
+    const auto added = addedResultColumns(batch, evaluation);
     sheet.widths({10, 28, 10, 12, 12, 14, 12, 10, 10, 14, 14, 14, 12, 14, 40});
     std::vector<std::string> titles{"Place",
                                     "Sample",

@@ -1,8 +1,9 @@
 #include "nuvat/workflow/fields.h"
 
+#include "nuvat/core/base/text.h"
+
 #include <algorithm>
 #include <array>
-#include <cctype>
 #include <ctime>
 #include <optional>
 
@@ -52,24 +53,6 @@ std::optional<std::string> valueOf(const std::string& name, const FieldValues& v
     return std::nullopt;
 }
 
-/// Letters and digits in lower case, '_' and '.' as they are, one hyphen for a stretch of others. Bytes of UTF-8 beyond
-/// ASCII stay.
-std::string asFileName(const std::string& text) {
-    std::string out;
-    for (const char c : text) {
-        const auto byte = static_cast<unsigned char>(c);
-        if (byte >= 0x80 || std::isalnum(byte) != 0 || c == '_' || (c == '.' && !out.empty())) {
-            out += byte < 0x80 ? static_cast<char>(std::tolower(byte)) : c;
-        } else if (!out.empty() && out.back() != '-' && out.back() != '_') {
-            out += '-';
-        }
-    }
-    while (!out.empty() && (out.back() == '-' || out.back() == '.')) {
-        out.pop_back();
-    }
-    return out;
-}
-
 } // namespace
 
 const std::vector<FieldName>& pageFields() {
@@ -109,16 +92,15 @@ std::string exportFileName(const Batch& batch, std::int64_t millis, const std::f
                            const std::string& ending) {
     const std::string pattern = batch.method.fileName.empty() ? "{date}_{batch}" : batch.method.fileName;
     const bool isNumbered = pattern.find("{number}") != std::string::npos;
-    constexpr int kMost = 9999;
-    for (int number = 1; number <= kMost; ++number) {
+    for (int number = 1;; ++number) {
         std::string name = asFileName(fillFields(pattern, {batch, millis, 1, 1, number}));
-        name = (name.empty() || name.back() == '_' ? name + "batch" : name) + ending;
+        name += name.empty() || name.back() == '_' ? "batch" : "";
+        name += !isNumbered && number > 1 ? "-" + std::to_string(number) : "";
         std::error_code error;
-        if (!isNumbered || folder.empty() || !std::filesystem::exists(folder / name, error)) {
-            return name;
+        if (folder.empty() || !std::filesystem::exists(folder / (name + ending), error)) {
+            return name + ending;
         }
     }
-    return asFileName(batch.info.title) + ending;
 }
 
 } // namespace nuvat

@@ -73,13 +73,25 @@ Result<Command> importReads(const Batch& batch, const std::vector<PlateImport>& 
     return importReadings(batch, std::move(readings), target);
 }
 
-std::filesystem::path unnamedFolder() {
+namespace {
+
+std::filesystem::path dataFolder() {
     const char* data = std::getenv("XDG_DATA_HOME");
     const char* home = std::getenv("HOME");
     std::filesystem::path base = data != nullptr && *data != '\0' ? std::filesystem::path(data)
                                  : home != nullptr                ? std::filesystem::path(home) / ".local" / "share"
                                                                   : std::filesystem::temp_directory_path();
-    return base / "nuvat" / "unnamed";
+    return base / "nuvat";
+}
+
+} // namespace
+
+std::filesystem::path unnamedFolder() {
+    return dataFolder() / "unnamed";
+}
+
+std::filesystem::path methodsFolder() {
+    return dataFolder() / "methods";
 }
 
 bool isUnnamedPath(const std::filesystem::path& path) {

@@ -26,6 +26,8 @@ std::vector<ResultColumn> allResultColumns(const Batch& batch, const AnalyteEval
 /// Those that the method chooses, in its order; without a choice the usual ones: place, sample, response, read off, CV,
 /// dilution, result, interval, status, and class and derived values where the analyte has them.
 std::vector<ResultColumn> resultColumns(const Batch& batch, const AnalyteEvaluation& evaluation);
+/// Those that files have besides their own where nothing is chosen: class and derived values, where there are any.
+std::vector<ResultColumn> addedResultColumns(const Batch& batch, const AnalyteEvaluation& evaluation);
 /// Keys of the columns that resultColumns gives.
 std::vector<std::string> resultColumnKeys(const Batch& batch, const AnalyteEvaluation& evaluation);
 

@@ -30,9 +30,9 @@ const std::vector<FieldName>& fileFields();
 std::string fillFields(const std::string& pattern, const FieldValues& values);
 
 /// Name of a file that is exported, by the method's pattern or "{date}_{batch}", in lower case with hyphens, without
-/// what file systems refuse. @param folder where it goes, for {number}: the lowest for which there is no file yet;
-/// empty:
-/// 1. @param ending ".pdf"
+/// what file systems refuse. @param folder where it goes: the lowest {number} for which there is no file yet is taken,
+/// and without {number} "-2" and on goes behind a name that is taken; empty: nothing is looked for.
+/// @param ending ".pdf"
 std::string exportFileName(const Batch& batch, std::int64_t millis, const std::filesystem::path& folder,
                            const std::string& ending);
 

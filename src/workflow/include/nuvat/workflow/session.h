@@ -31,6 +31,8 @@ struct OpenBatch {
 
 /// Folder in which batches live that have no name yet: $XDG_DATA_HOME/nuvat/unnamed, or ~/.local/share/…
 std::filesystem::path unnamedFolder();
+/// Folder of the methods that were kept, beside it.
+std::filesystem::path methodsFolder();
 /// Whether a batch file is one of those.
 bool isUnnamedPath(const std::filesystem::path& path);
 

@@ -1,6 +1,7 @@
 #pragma once
 
 #include <optional>
+#include <span>
 #include <string>
 #include <string_view>
 
@@ -51,5 +52,8 @@ int figuresForInterval(double value, double halfWidth);
 
 /// A percentage with the figures people need: "1.3 %", "102 %"; the real minus sign.
 std::string formatPercent(double percent);
+
+/// "0.45, 0.9 and 2": numbers in a sentence.
+std::string joinedNumbers(std::span<const double> values);
 
 } // namespace nuvat

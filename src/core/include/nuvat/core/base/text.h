@@ -21,4 +21,8 @@ std::string forTerminal(std::string_view text);
 /// every control character but tab and line end.
 std::string forSpreadsheet(std::string_view text);
 
+/// A text as part of the name of a file: ASCII letters in lower case, digits, '_' and '.' as they are, one hyphen for
+/// each stretch of others, bytes beyond ASCII as they are; no hyphen or '.' at its ends. May be empty.
+std::string asFileName(std::string_view text);
+
 } // namespace nuvat
