@@ -106,6 +106,29 @@ TEST(Decisions, AreCountedAndAskForReview) {
     EXPECT_EQ(criterion(evaluateAnalyte(withLimits({})), "decisions"), nullptr);
 }
 
+// A sample whose first dilution is beyond the range is decided by the next, with the interval of that one.
+TEST(Decisions, HaveTheIntervalOfTheDilutionThatDecides) {
+    Batch batch = withLimits({50});
+    for (const Place place : test::placesOf(batch, {Role::Unknown, 2})) {
+        batch.places[place] = {Role::Unknown, 1, 2};
+    }
+    batch.preparations[{1, 2}] = {7};
+    batch = test::withMethod(batch, [&](Method& m) { // the first reads 2 mg/L or so, the second more
+        const double first = *evaluateAnalyte(batch).result({Role::Unknown, 1})->readOff.x;
+        const double second = *evaluateAnalyte(batch).result({Role::Unknown, 1, 2})->readOff.x;
+        m.analyte().range = {RangeBy::Hand, 20, first < second ? (first + second) / 2 : 0.01,
+                             first < second ? 500 : (first + second) / 2, 1};
+    });
+    const AnalyteEvaluation e = evaluateAnalyte(batch);
+    const SampleResult &one = *e.result({Role::Unknown, 1}), &two = *e.result({Role::Unknown, 1, 2});
+    ASSERT_FALSE(one.result);
+    ASSERT_TRUE(two.result && two.low);
+    const SampleDecision& decision = *e.decisionOf({Role::Unknown, 1});
+    EXPECT_EQ(decision.value, two.result);
+    EXPECT_EQ(decision.low, two.low);
+    EXPECT_EQ(decision.high, two.high);
+}
+
 TEST(Decisions, StandInTheWorking) {
     const SampleResult first = *evaluateAnalyte(withLimits({})).result({Role::Unknown, 1});
     const Batch batch = withLimits({*first.result});

@@ -31,17 +31,8 @@ void DecisionPicture::refresh() {
         if (!one.value) {
             continue;
         }
-        const CombinedSample* combined = evaluation.combinedOf({Role::Unknown, one.sample});
-        Mark mark{one.sample, *one.value, *one.value, *one.value, one.isDecided(), shown(decisionText(rule, one))};
-        if (combined != nullptr && combined->low && combined->high) {
-            mark.low = *combined->low;
-            mark.high = *combined->high;
-        } else if (const SampleResult* result = evaluation.result({Role::Unknown, one.sample});
-                   result != nullptr && result->low && result->high) {
-            mark.low = *result->low;
-            mark.high = *result->high;
-        }
-        m_marks.push_back(mark);
+        m_marks.push_back({one.sample, *one.value, one.low.value_or(*one.value), one.high.value_or(*one.value),
+                           one.isDecided(), shown(decisionText(rule, one))});
     }
     std::ranges::sort(m_marks, {}, &Mark::value);
     m_low = m_high = m_limits.empty() ? 0 : m_limits.front();

@@ -2,6 +2,7 @@
 
 #include "nuvat/core/stats/distributions.h"
 
+#include <algorithm>
 #include <cmath>
 #include <limits>
 
@@ -70,18 +71,33 @@ CombinedSample combined(const Batch& batch, const AnalyteEvaluation& evaluation,
 
 } // namespace
 
-void combineSamples(const Batch& batch, AnalyteEvaluation& evaluation) {
-    std::map<int, std::vector<const SampleResult*>> samples;
+std::map<int, std::vector<const SampleResult*>> resultsBySample(const AnalyteEvaluation& evaluation) {
+    std::map<int, std::vector<const SampleResult*>> out;
     for (const SampleResult& result : evaluation.results) {
         if (result.group.role == Role::Unknown) {
-            samples[result.group.number].push_back(&result);
+            out[result.group.number].push_back(&result);
         }
     }
-    for (const auto& [sample, results] : samples) {
+    return out;
+}
+
+void combineSamples(const Batch& batch, AnalyteEvaluation& evaluation) {
+    for (const auto& [sample, results] : resultsBySample(evaluation)) {
         if (results.size() > 1) {
             evaluation.combined.push_back(combined(batch, evaluation, sample, results));
         }
     }
+}
+
+Content contentOf(const AnalyteEvaluation& evaluation, int sample, const std::vector<const SampleResult*>& results) {
+    const CombinedSample* combined = evaluation.combinedOf({Role::Unknown, sample});
+    if (combined != nullptr && combined->value) {
+        return {combined->value, combined->low, combined->high, combined->se.value_or(0), evaluation.fit.df};
+    }
+    const auto found = std::ranges::find_if(results, [](const SampleResult* one) { return one->result.has_value(); });
+    return found == results.end()
+               ? Content{}
+               : Content{(*found)->result, (*found)->low, (*found)->high, (*found)->se, (*found)->df};
 }
 
 } // namespace nuvat

@@ -12,16 +12,13 @@ namespace nuvat {
 
 namespace {
 
-/// What is known of a sample's content.
-struct Content {
-    std::optional<double> value, low, high;
-    double se = 0, df = 0;
-    std::optional<double> atLeast, atMost; ///< beyond the range
+/// Beyond the range an inequality is known, of several dilutions the sharpest.
+struct Bounds {
+    std::optional<double> atLeast, atMost;
 };
 
-/// Beyond the range an inequality is known, of several dilutions the sharpest.
-Content beyondRange(const AnalyteEvaluation& evaluation, const std::vector<const SampleResult*>& results) {
-    Content out;
+Bounds boundsOf(const AnalyteEvaluation& evaluation, const std::vector<const SampleResult*>& results) {
+    Bounds out;
     for (const SampleResult* result : results) {
         const bool isAbove = result->status == ResultStatus::AboveRange || result->status == ResultStatus::AboveCurve;
         const bool isBelow = result->status == ResultStatus::BelowRange || result->status == ResultStatus::BelowCurve;
@@ -36,19 +33,6 @@ Content beyondRange(const AnalyteEvaluation& evaluation, const std::vector<const
     return out;
 }
 
-Content contentOf(const AnalyteEvaluation& evaluation, int sample, const std::vector<const SampleResult*>& results) {
-    const CombinedSample* combined = evaluation.combinedOf({Role::Unknown, sample});
-    if (combined != nullptr && combined->value) {
-        return {combined->value, combined->low, combined->high, combined->se.value_or(0), evaluation.fit.df, {}, {}};
-    }
-    for (const SampleResult* result : results) { // the least diluted one that is in range
-        if (result->result) {
-            return {result->result, result->low, result->high, result->se, result->df, {}, {}};
-        }
-    }
-    return beyondRange(evaluation, results);
-}
-
 /// Limits below a value; one that is equal to it is not below.
 std::size_t classOf(const std::vector<double>& limits, double value) {
     return static_cast<std::size_t>(std::ranges::lower_bound(limits, value) - limits.begin());
@@ -61,15 +45,18 @@ void decideByTests(const DecisionRule& rule, const Decision& found, SampleDecisi
     out.lowest = out.highest = shown;
 }
 
-SampleDecision decided(const DecisionRule& rule, double confidence, int sample, const Content& content) {
+SampleDecision decided(const DecisionRule& rule, const Bounds& bounds) {
     SampleDecision out;
-    out.sample = sample;
+    out.lowest = bounds.atLeast ? classOf(rule.limits, *bounds.atLeast) : 0;
+    out.highest = bounds.atMost ? classOf(rule.limits, *bounds.atMost) : rule.limits.size();
+    return out;
+}
+
+SampleDecision decided(const DecisionRule& rule, double confidence, const Content& content) {
+    SampleDecision out;
     out.value = content.value;
-    if (!content.value) {
-        out.lowest = content.atLeast ? classOf(rule.limits, *content.atLeast) : 0;
-        out.highest = content.atMost ? classOf(rule.limits, *content.atMost) : rule.limits.size();
-        return out;
-    }
+    out.low = content.low;
+    out.high = content.high;
     // An SE that comes from dilutions alone is known; it has no degrees of freedom.
     const double df = content.df > 0 ? content.df : std::numeric_limits<double>::infinity();
     const Decision found = decide({*content.value, content.se, df}, rule.limits, confidence);
@@ -94,16 +81,13 @@ void decideSamples(const Batch& batch, AnalyteEvaluation& evaluation) {
     if (rule.limits.empty()) {
         return;
     }
-    std::map<int, std::vector<const SampleResult*>> samples;
-    for (const SampleResult& result : evaluation.results) {
-        if (result.group.role == Role::Unknown) {
-            samples[result.group.number].push_back(&result);
-        }
-    }
-    for (const auto& [sample, results] : samples) {
+    for (const auto& [sample, results] : resultsBySample(evaluation)) {
         const Content content = contentOf(evaluation, sample, results);
-        if (content.value || content.atLeast || content.atMost) {
-            evaluation.decisions.push_back(decided(rule, batch.method.confidence, sample, content));
+        const Bounds bounds = content.value ? Bounds{} : boundsOf(evaluation, results);
+        if (content.value || bounds.atLeast || bounds.atMost) {
+            evaluation.decisions.push_back(content.value ? decided(rule, batch.method.confidence, content)
+                                                         : decided(rule, bounds));
+            evaluation.decisions.back().sample = sample;
         }
     }
 }
@@ -122,11 +106,8 @@ std::string decisionText(const DecisionRule& rule, const SampleDecision& decisio
     if (decision.isDecided()) {
         return className(rule, decision.lowest);
     }
-    std::string limits;
-    for (std::size_t i = decision.lowest; i < decision.highest; ++i) {
-        limits += (limits.empty() ? "" : i + 1 == decision.highest ? " and " : ", ") + formatNumber(rule.limits[i]);
-    }
-    return "spans " + limits;
+    const auto spanned = std::span(rule.limits).subspan(decision.lowest, decision.highest - decision.lowest);
+    return "spans " + joinedNumbers(spanned);
 }
 
 std::vector<std::size_t> countClasses(const DecisionRule& rule, const std::vector<SampleDecision>& decisions) {

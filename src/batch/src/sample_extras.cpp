@@ -17,27 +17,17 @@ const Sample* sampleOf(const Batch& batch, Assignment group) {
     return found == batch.samples.end() ? nullptr : &found->second;
 }
 
-/// What the sample holds without its spike.
-std::optional<double> unspiked(const AnalyteEvaluation& evaluation, int sample) {
-    const CombinedSample* combined = evaluation.combinedOf({Role::Unknown, sample});
-    if (combined != nullptr && combined->value) {
-        return combined->value;
-    }
-    for (const SampleResult& result : evaluation.results) {
-        if (result.group.role == Role::Unknown && result.group.number == sample && result.result) {
-            return result.result;
-        }
-    }
-    return std::nullopt;
-}
-
 void setRecoveries(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const auto results = resultsBySample(evaluation);
     for (SampleResult& result : evaluation.results) {
         const Sample* sample = sampleOf(batch, result.group);
         if (result.group.role != Role::Spike || sample == nullptr || !sample->added) {
             continue;
         }
-        const auto without = unspiked(evaluation, result.group.number);
+        const int number = result.group.number;
+        const auto unspiked = results.find(number);
+        const auto without =
+            unspiked == results.end() ? std::nullopt : contentOf(evaluation, number, unspiked->second).value;
         if (result.result && without) {
             result.recoveryPercent = 100 * (*result.result - *without) / *sample->added;
         }

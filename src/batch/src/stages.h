@@ -42,6 +42,16 @@ void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Unknowns of several dilutions taken together: fills `combined`, and has those looked at that disagree.
 void combineSamples(const Batch& batch, AnalyteEvaluation& evaluation);
 
+/// Results of unknowns, by sample and preparation.
+std::map<int, std::vector<const SampleResult*>> resultsBySample(const AnalyteEvaluation& evaluation);
+/// What is reported of a sample: of its dilutions together, or of the first that is in range.
+struct Content {
+    std::optional<double> value, low, high;
+    double se = 0, df = 0; ///< of the value; df 0 where it is not known
+};
+/// @param results of the sample. @pre combineSamples
+Content contentOf(const AnalyteEvaluation& evaluation, int sample, const std::vector<const SampleResult*>& results);
+
 /// Where unknowns stand among the decision limits: fills `decisions`.
 void decideSamples(const Batch& batch, AnalyteEvaluation& evaluation);
 

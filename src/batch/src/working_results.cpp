@@ -7,14 +7,6 @@ namespace nuvat {
 
 namespace {
 
-std::string joinedLimits(const std::vector<double>& limits, const std::string& unit) {
-    std::string out;
-    for (std::size_t i = 0; i < limits.size(); ++i) {
-        out += (i == 0 ? "" : i + 1 == limits.size() ? " and " : ", ") + formatNumber(limits[i]);
-    }
-    return unit.empty() ? out : out + " " + unit;
-}
-
 void addRecovery(const Batch& batch, const SampleResult& result, Working& working) {
     const auto sample = batch.samples.find(result.group.number);
     if (result.group.role != Role::Spike || sample == batch.samples.end()) {
@@ -54,7 +46,8 @@ void addDecision(const SampleResult& result, const AnalyteEvaluation& evaluation
         return;
     }
     const DecisionRule& rule = analyte.decisions;
-    WorkingStep step{"Decision limits " + joinedLimits(rule.limits, analyte.unit), {}, false};
+    WorkingStep step{
+        "Decision limits " + joinedNumbers(rule.limits) + (analyte.unit.empty() ? "" : " " + analyte.unit), {}, false};
     if (!decision->value) {
         step.lines.emplace_back("beyond the range of the curve, so by the inequality");
     }

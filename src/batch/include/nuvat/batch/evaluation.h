@@ -178,7 +178,8 @@ struct CombinedSample {
 /// Where a sample stands among the analyte's decision limits.
 struct SampleDecision {
     int sample = 0;
-    std::optional<double> value; ///< its result, or that of its dilutions together; absent beyond the range
+    /// Its result, or that of its dilutions together, with the limits of its interval; absent beyond the range.
+    std::optional<double> value, low, high;
     /// Classes that it may be in, from 0; of one that is decided the same.
     std::size_t lowest = 0, highest = 0;
     /// One a limit: the probability that the content lies above; none beyond the range.
