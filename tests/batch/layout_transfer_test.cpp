@@ -20,8 +20,7 @@ TEST(LayoutCodes, AreReadBackForEveryRole) {
     const Batch batch;
     for (const Role role : rolesInUse()) {
         for (const int preparation : {1, 3}) {
-            const Assignment one{role, isCounted(role) ? 12 : 0,
-                                 isOfSample(role) && role != Role::Spike ? preparation : 1};
+            const Assignment one{role, isCounted(role) ? 12 : 0, isOfSample(role) ? preparation : 1};
             const auto again = assignmentFromCode(batch, layoutCode(one));
             ASSERT_TRUE(again) << layoutCode(one);
             EXPECT_EQ(*again, one) << layoutCode(one);
@@ -96,6 +95,14 @@ TEST(LayoutParts, AreRepeatedOnAnotherPlate) {
     EXPECT_EQ(both.dilution({Role::Unknown, 7, 2}), 50);
     batch.carriers[2].columns = 6;
     EXPECT_EQ(copyLayoutTo(batch, 1, 2).error().code, "layout.size");
+}
+
+// What a number stands for exists from its first place on, whichever way it came there.
+TEST(LayoutParts, BringTheirSamplesAlong) {
+    const Batch batch = test::sampleDocument().batch();
+    const Batch pasted = after(batch, pasteLayout(batch, {0, 6}, "U40\tU40\nU41\tU01\n"));
+    EXPECT_TRUE(pasted.samples.contains(40) && pasted.samples.contains(41));
+    EXPECT_EQ(pasted.samples.at(1), batch.samples.at(1)) << "one that was there stays as it is";
 }
 
 } // namespace

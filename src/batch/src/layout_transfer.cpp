@@ -10,6 +10,7 @@
 #include <array>
 #include <charconv>
 #include <iterator>
+#include <set>
 #include <sstream>
 
 namespace nuvat {
@@ -21,7 +22,7 @@ constexpr std::array<std::pair<const char*, Role>, 10> kCodes{{{"DOUBLE BLANK", 
                                                                {"REAGENT BLANK", Role::ReagentBlank},
                                                                {"BLANK", Role::Blank},
                                                                {"CHECK", Role::CheckStandard},
-                                                               {"NEGATIVE", Role::NegativeControl},
+                                                               {"NEG", Role::NegativeControl},
                                                                {"QC", Role::Qc},
                                                                {"B", Role::Blank},
                                                                {"C", Role::CheckStandard},
@@ -35,21 +36,23 @@ std::optional<int> wholeNumber(std::string_view text) {
     return error == std::errc{} && end == text.data() + text.size() && value >= 1 ? std::optional(value) : std::nullopt;
 }
 
-/// "07.2", "07 sp", "07 +1": a sample, what was made of it, and its preparation.
+/// "07.2", "07 SP", "07 +1": a sample, what was made of it, and its preparation.
 std::optional<Assignment> sampleFrom(std::string_view rest) {
-    const auto cut = rest.find_first_of(". +");
-    const auto number = wholeNumber(rest.substr(0, cut));
-    if (!number || cut == std::string_view::npos) {
-        return number ? std::optional(Assignment{Role::Unknown, *number}) : std::nullopt;
+    Assignment out{Role::Unknown, 0};
+    if (rest.ends_with(" SP")) {
+        out.role = Role::Spike;
+        rest.remove_suffix(3);
     }
-    const std::string_view tail = trimmed(rest.substr(cut));
-    if (tail.starts_with('.') || tail.starts_with('+')) {
-        const auto preparation = wholeNumber(tail.substr(1));
-        return preparation
-                   ? std::optional(Assignment{tail[0] == '+' ? Role::Addition : Role::Unknown, *number, *preparation})
-                   : std::nullopt;
+    const auto cut = rest.find_first_of(".+");
+    const auto number = wholeNumber(trimmed(rest.substr(0, cut)));
+    const auto preparation = cut == std::string_view::npos ? std::optional(1) : wholeNumber(rest.substr(cut + 1));
+    if (!number || !preparation) {
+        return std::nullopt;
     }
-    return tail == "SP" ? std::optional(Assignment{Role::Spike, *number}) : std::nullopt;
+    out.role = cut != std::string_view::npos && rest[cut] == '+' ? Role::Addition : out.role;
+    out.number = *number;
+    out.preparation = *preparation;
+    return out;
 }
 
 std::vector<std::vector<std::string>> cellsOf(const std::string& text) {
@@ -84,21 +87,24 @@ void dropHeadings(std::vector<std::vector<std::string>>& cells) {
     }
 }
 
-/// The places of a carrier with what sits in them, moved by a rule; nothing for those that leave the plate.
 using Moved = std::map<Place, Assignment>;
 
-Command replacing(const Batch& batch, const std::vector<Place>& cleared, const Moved& put, std::string label) {
-    std::map<Place, Assignment> after = batch.places;
+/// The batch with places emptied, then others filled.
+Batch withPlaces(const Batch& batch, const std::vector<Place>& cleared, const Moved& put) {
+    Batch after = batch;
     for (const Place place : cleared) {
-        after.erase(place);
+        after.places.erase(place);
     }
     for (const auto& [place, assignment] : put) {
-        after.insert_or_assign(place, assignment);
+        after.places.insert_or_assign(place, assignment);
     }
-    Command command;
-    command.label = std::move(label);
-    addDifferences(command, batch.places, after);
-    return command;
+    return after;
+}
+
+std::vector<Place> placesIn(const Moved& put) {
+    std::vector<Place> out;
+    std::ranges::transform(put, std::back_inserter(out), [](const auto& one) { return one.first; });
+    return out;
 }
 
 Result<Command> beyond(const Batch& batch, int carrier) {
@@ -110,22 +116,7 @@ Result<Command> beyond(const Batch& batch, int carrier) {
 
 std::string layoutCode(Assignment assignment) {
     static const Batch plain; // without names that were given
-    switch (assignment.role) {
-    case Role::Empty:
-        return {};
-    case Role::DoubleBlank:
-        return "Double blank";
-    case Role::ReagentBlank:
-        return "Reagent blank";
-    case Role::CheckStandard:
-        return "Check " + std::to_string(assignment.number);
-    case Role::NegativeControl:
-        return "Negative " + std::to_string(assignment.number);
-    case Role::Addition:
-        return shortName(plain, {Role::Unknown, assignment.number}) + " +" + std::to_string(assignment.preparation);
-    default:
-        return shortName(plain, assignment);
-    }
+    return assignment.role == Role::Empty ? std::string() : shortName(plain, assignment);
 }
 
 std::optional<Assignment> assignmentFromCode(const Batch& batch, const std::string& code) {
@@ -157,6 +148,7 @@ std::string copyLayout(const Batch& batch, const std::vector<Place>& places) {
     if (places.empty()) {
         return {};
     }
+    const std::set<Place> wanted(places.begin(), places.end());
     Place low = places.front(), high = places.front();
     for (const Place place : places) {
         low = {std::min(low.row, place.row), std::min(low.column, place.column), place.carrier};
@@ -170,8 +162,7 @@ std::string copyLayout(const Batch& batch, const std::vector<Place>& places) {
         out += "\n" + rowLetters(row);
         for (int column = low.column; column <= high.column; ++column) {
             const Place place{row, column, low.carrier};
-            const bool isIn = std::ranges::find(places, place) != places.end();
-            out += "\t" + (isIn ? layoutCode(batch.at(place)) : std::string());
+            out += "\t" + (wanted.contains(place) ? layoutCode(batch.at(place)) : std::string());
         }
     }
     return out + "\n";
@@ -205,9 +196,7 @@ Result<Command> pasteLayout(const Batch& batch, Place corner, const std::string&
     if (put.empty()) {
         return fail("layout.block-empty", "There is no role in what was pasted.", "Copy a part of a layout first.");
     }
-    std::vector<Place> places;
-    std::ranges::transform(put, std::back_inserter(places), [](const auto& one) { return one.first; });
-    return replacing(batch, {}, put, "Layout pasted into " + placesText(batch, places));
+    return layoutChange(batch, withPlaces(batch, {}, put), "Layout pasted into " + placesText(batch, placesIn(put)));
 }
 
 bool isLayoutBlock(const Batch& batch, const std::string& text) {
@@ -237,10 +226,10 @@ Result<Command> mirrorLayout(const Batch& batch, int carrier, Mirror how) {
                  how == Mirror::TopBottom ? place.column : size.columns - 1 - place.column, carrier}] = assignment;
         }
     }
-    return replacing(batch, cleared, put,
-                     how == Mirror::LeftRight   ? "Layout mirrored, left to right"
-                     : how == Mirror::TopBottom ? "Layout mirrored, top to bottom"
-                                                : "Layout turned by half");
+    return layoutChange(batch, withPlaces(batch, cleared, put),
+                        how == Mirror::LeftRight   ? "Layout mirrored, left to right"
+                        : how == Mirror::TopBottom ? "Layout mirrored, top to bottom"
+                                                   : "Layout turned by half");
 }
 
 Result<Command> moveLayout(const Batch& batch, const std::vector<Place>& places, int rows, int columns) {
@@ -258,9 +247,7 @@ Result<Command> moveLayout(const Batch& batch, const std::vector<Place>& places,
         cleared.push_back(place);
         put[target] = assignment;
     }
-    std::vector<Place> moved;
-    std::ranges::transform(put, std::back_inserter(moved), [](const auto& one) { return one.first; });
-    return replacing(batch, cleared, put, "Layout moved to " + placesText(batch, moved));
+    return layoutChange(batch, withPlaces(batch, cleared, put), "Layout moved to " + placesText(batch, placesIn(put)));
 }
 
 Result<Command> copyLayoutTo(const Batch& batch, int from, int to) {
@@ -271,45 +258,43 @@ Result<Command> copyLayoutTo(const Batch& batch, int from, int to) {
                         " are not of one size.",
                     "Choose plates of the same size.");
     }
+    const auto isNumbered = [](Role role) { return isOfSample(role) || role == Role::Unknown; };
     int highest = 0;
     std::vector<Place> cleared;
+    std::map<int, int> numbers; // in the order of the plate that is repeated
     for (const auto& [place, assignment] : batch.places) {
         if (place.carrier == to) {
             cleared.push_back(place);
-        } else if (isOfSample(assignment.role) || assignment.role == Role::Unknown) {
+        } else if (isNumbered(assignment.role)) {
             highest = std::max(highest, assignment.number);
+            if (place.carrier == from) {
+                numbers[assignment.number] = 0;
+            }
         }
     }
+    for (auto& [old, number] : numbers) {
+        number = ++highest;
+    }
     Moved put;
-    std::map<int, int> numbers;
     for (const auto& [place, assignment] : batch.places) {
         if (place.carrier == from) {
             Assignment copied = assignment;
-            if (isOfSample(assignment.role) || assignment.role == Role::Unknown) {
-                const auto [entry, isNew] = numbers.try_emplace(assignment.number, highest + 1);
-                highest += isNew ? 1 : 0;
-                copied.number = entry->second;
-            }
+            copied.number = isNumbered(assignment.role) ? numbers.at(assignment.number) : assignment.number;
             put[{place.row, place.column, to}] = copied;
         }
     }
-    Command command =
-        replacing(batch, cleared, put,
-                  "Layout of " + carrierName(batch.carriers, from) + " for " + carrierName(batch.carriers, to));
+    Batch after = withPlaces(batch, cleared, put);
     for (const auto& [old, number] : numbers) {
-        Sample sample;
-        if (const auto found = batch.samples.find(old); found != batch.samples.end()) {
-            sample.dilution = found->second.dilution;
-        }
-        add(command, SampleKey{number}, findOptional<Sample>(batch.samples, number), std::optional(sample));
+        const auto found = batch.samples.find(old);
+        after.samples[number] = Sample{.dilution = found == batch.samples.end() ? 1 : found->second.dilution};
         for (const auto& [key, preparation] : batch.preparations) {
             if (key.number == old) {
-                const PreparationKey copy{number, key.preparation};
-                add(command, copy, findOptional<Preparation>(batch.preparations, copy), std::optional(preparation));
+                after.preparations[{number, key.preparation}] = preparation;
             }
         }
     }
-    return command;
+    return layoutChange(batch, after,
+                        "Layout of " + carrierName(batch.carriers, from) + " for " + carrierName(batch.carriers, to));
 }
 
 namespace {
@@ -338,7 +323,13 @@ Result<Command> layoutChange(const Batch& batch, const Batch& after, std::string
     addDifferences(command, batch.levels, after.levels);
     addDifferences(command, batch.qcs, after.qcs);
     addDifferences(command, batch.preparations, after.preparations);
-    for (const auto& [number, sample] : after.samples) {
+    std::map<int, Sample> samples = after.samples;
+    for (const auto& [place, assignment] : after.places) { // what a number stands for exists from its first place on
+        if (assignment.role == Role::Unknown) {
+            samples.try_emplace(assignment.number);
+        }
+    }
+    for (const auto& [number, sample] : samples) {
         add(command, SampleKey{number}, findOptional<Sample>(batch.samples, number), std::optional(sample));
     }
     return command;
