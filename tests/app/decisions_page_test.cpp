@@ -203,5 +203,45 @@ TEST_F(ResultTools, AnotherSetOfDataIsComparedWithTheOneBefore) {
     EXPECT_EQ(headings().size(), 9);
 }
 
+// What is typed wrongly stays to be corrected, Esc gives back what holds, and no key on the way does anything else.
+TEST_F(ResultTools, LinesKeepWhatIsTypedWronglyUntilItIsRightOrGivenUp) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    typeInto("decisionLimits", QStringLiteral("50; 100"));
+    settle();
+    auto* line = find<QLineEdit>("decisionLimits");
+    line->setFocus();
+    line->selectAll();
+    QTest::keyClicks(line, QStringLiteral("50; lots"));
+    key(Qt::Key_Tab);
+    EXPECT_TRUE(line->property("isWrong").toBool());
+    EXPECT_NE(QApplication::focusWidget(), line) << "Tab goes on all the same";
+    triggerAction("results.by"); // the page is drawn anew
+    settle();
+    EXPECT_EQ(line->text(), QStringLiteral("50; lots"));
+    EXPECT_EQ(m_workspace->analyte().decisions.limits, (std::vector<double>{50, 100}));
+    line->setFocus();
+    key(Qt::Key_Escape);
+    EXPECT_EQ(line->text(), QStringLiteral("50; 100"));
+    EXPECT_FALSE(line->property("isWrong").toBool());
+    // X, V and digits are text here, not keys of the page.
+    line->selectAll();
+    QTest::keyClicks(line, QStringLiteral("75 xv1"));
+    EXPECT_TRUE(m_workspace->batch().exclusions.size() < 2);
+    key(Qt::Key_Escape);
+    line->selectAll();
+    QTest::keyClicks(line, QStringLiteral("75"));
+    key(Qt::Key_Return);
+    settle();
+    EXPECT_EQ(m_workspace->analyte().decisions.limits, (std::vector<double>{75}));
+    EXPECT_EQ(QApplication::focusWidget(), line);
+    // Down the panel by Tab, as fast as one types.
+    QTest::keyClick(line, Qt::Key_Tab);
+    QTest::keyClicks(QApplication::focusWidget(), QStringLiteral("low; high"));
+    QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
+    settle();
+    EXPECT_EQ(m_workspace->analyte().decisions.classes, (std::vector<std::string>{"low", "high"}));
+}
+
 } // namespace
 } // namespace nuvat

@@ -260,5 +260,43 @@ TEST_F(ExchangeTest, AWatchedFolderBringsNewFilesToThePreview) {
     EXPECT_TRUE(notice().contains(QStringLiteral("no longer watched"))) << notice().toStdString();
 }
 
+// Typed and not yet left: the batch that goes keeps it, the next one does not get it.
+TEST_F(ExchangeTest, TextsOfTheReportAreKeptWhenTheBatchGoes) {
+    startDemo();
+    clickChain(ChainPage::Report);
+    auto* line = find<QLineEdit>("reportTop");
+    line->setFocus();
+    QTest::keyClicks(line, QStringLiteral("{laboratory}"));
+    const auto path = m_workspace->openBatch().path;
+    triggerAction("batch.new");
+    settle();
+    EXPECT_TRUE(m_workspace->batch().method.reportTop.empty());
+    auto opened = openBatch(path);
+    ASSERT_TRUE(opened) << opened.error().text();
+    EXPECT_EQ(opened->document->batch().method.reportTop, "{laboratory}");
+}
+
+TEST_F(ExchangeTest, ALayoutIsRepeatedOnAnotherPlateFromTheMenu) {
+    startDemo();
+    triggerAction("carrier.addPlate");
+    settle();
+    m_workspace->showCarrier(1);
+    clickChain(ChainPage::Layout);
+    auto* menu = find<QPushButton>("arrange")->menu();
+    Q_EMIT menu->aboutToShow();
+    for (QAction* action : menu->actions()) {
+        if (action->text() == QStringLiteral("Repeat this layout on Plate 2")) {
+            action->trigger();
+        }
+    }
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({0, 0, 2}), (Assignment{Role::Standard, 1}));
+    EXPECT_EQ(m_workspace->batch().at({2, 2, 2}).number, m_workspace->batch().at({2, 2}).number + 38)
+        << "goes on after the 38 unknowns, in their order";
+    triggerAction("edit.undo");
+    settle();
+    EXPECT_EQ(m_workspace->batch().at({0, 0, 2}).role, Role::Empty);
+}
+
 } // namespace
 } // namespace nuvat

@@ -90,10 +90,18 @@ NumberField* MethodForm::number(LiveForm* form, const char* name, const QString&
         return change([&](Method& method, Analyte& analyte) { edit(method, analyte, value); });
     };
     // What is being typed belongs to the batch that goes, not to the next one.
-    connect(&m_workspace, &Workspace::aboutToReplace, field, &NumberField::commit);
+    connect(&m_workspace, &Workspace::aboutToReplace, field, &TextField::commit);
     connect(field, &NumberField::notANumber, this, [this, title](const QString& typed) {
         m_workspace.tell(tr("%1: \"%2\" is not a number; Esc gives back the one that holds.").arg(title, typed), true);
     });
+    return field;
+}
+
+TextField* MethodForm::line(LiveForm* form, const char* name, const QString& title,
+                            std::function<bool(const QString&)> take) {
+    TextField* field = form->line(QString::fromLatin1(name), title);
+    field->takeText = std::move(take);
+    connect(&m_workspace, &Workspace::aboutToReplace, field, &TextField::commit);
     return field;
 }
 

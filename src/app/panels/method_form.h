@@ -22,6 +22,8 @@ protected:
     /// A field whose number goes into the method, through `edit`.
     NumberField* number(LiveForm* form, const char* name, const QString& title, const NumberEdit& edit,
                         const QString& whenEmpty = {});
+    /// A field whose text is taken by `take`, which says whether it holds.
+    TextField* line(LiveForm* form, const char* name, const QString& title, std::function<bool(const QString&)> take);
     void setTitle(const QString& title, const QString& subtitle);
     /// A part that begins folded away.
     LiveForm* addPart(const QString& name, const QString& title);

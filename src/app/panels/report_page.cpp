@@ -5,6 +5,7 @@
 #include "theme/style.h"
 #include "widgets/block_list.h"
 #include "widgets/controls.h"
+#include "widgets/live_form.h"
 
 #include <algorithm>
 #include <cmath>
@@ -169,19 +170,17 @@ QWidget* ReportPage::makeBlocks() {
     return card;
 }
 
-QLineEdit* ReportPage::field(QGridLayout* grid, const char* name, const QString& title, std::string Method::*member) {
-    auto* line = new QLineEdit(this);
+TextField* ReportPage::field(QGridLayout* grid, const char* name, const QString& title, std::string Method::*member) {
+    auto* line = new TextField(this);
     line->setObjectName(QString::fromLatin1(name));
     line->setAccessibleName(title);
     const int row = grid->rowCount();
     grid->addWidget(makeLabel(title, "mute", this), row, 0);
     grid->addWidget(line, row, 1);
-    connect(line, &QLineEdit::editingFinished, this, [this, line, member] {
-        if (line->isModified()) {
-            line->setModified(false);
-            change([&](Method& method) { method.*member = line->text().trimmed().toStdString(); }, {});
-        }
-    });
+    line->takeText = [this, member](const QString& typed) {
+        return change([&](Method& method) { method.*member = typed.toStdString(); }, {});
+    };
+    connect(&m_workspace, &Workspace::aboutToReplace, line, &TextField::commit);
     m_fields.emplace_back(line, member);
     return line;
 }
@@ -204,9 +203,9 @@ QWidget* ReportPage::makeMargins() {
     auto* grid = new QGridLayout;
     grid->setHorizontalSpacing(8);
     grid->setVerticalSpacing(4);
-    QLineEdit* top = field(grid, "reportTop", tr("Top"), &Method::reportTop);
-    QLineEdit* foot = field(grid, "reportFoot", tr("Foot"), &Method::reportFoot);
-    QLineEdit* name = field(grid, "fileName", tr("Name"), &Method::fileName);
+    TextField* top = field(grid, "reportTop", tr("Top"), &Method::reportTop);
+    TextField* foot = field(grid, "reportFoot", tr("Foot"), &Method::reportFoot);
+    TextField* name = field(grid, "fileName", tr("Name"), &Method::fileName);
     top->setPlaceholderText(QStringLiteral("{laboratory} | {method}"));
     foot->setPlaceholderText(tr("the usual"));
     name->setPlaceholderText(QStringLiteral("{date}_{batch}"));
@@ -243,10 +242,10 @@ QWidget* ReportPage::makeMargins() {
     return card;
 }
 
-void ReportPage::change(const std::function<void(Method&)>& edit, const std::string& label) {
+bool ReportPage::change(const std::function<void(Method&)>& edit, const std::string& label) {
     Method method = m_workspace.newest().method;
     edit(method);
-    m_workspace.apply(setMethod(m_workspace.newest(), method, label));
+    return m_workspace.apply(setMethod(m_workspace.newest(), method, label));
 }
 
 void ReportPage::moveBlock(std::size_t from, std::size_t to) {
@@ -296,10 +295,7 @@ void ReportPage::refreshBlocks() {
 void ReportPage::refreshMargins() {
     const Method& method = m_workspace.batch().method;
     for (const auto& [line, member] : m_fields) {
-        if (!line->isModified()) {
-            line->setText(text(method.*member));
-            line->setCursorPosition(0);
-        }
+        line->setHeld(text(method.*member));
     }
     for (const auto& [onOff, key] : m_whenComplete) {
         onOff->setChecked(std::ranges::find(method.whenComplete, key) != method.whenComplete.end());

@@ -5,7 +5,6 @@
 
 class QGridLayout;
 class QLabel;
-class QLineEdit;
 class QScrollArea;
 
 namespace nuvat {
@@ -13,6 +12,7 @@ namespace nuvat {
 class BlockList;
 class PagesView;
 class Switch;
+class TextField;
 
 /// What goes into the report, with a live preview of its pages.
 class ReportPage : public Page {
@@ -25,8 +25,8 @@ public:
 private:
     QWidget* makeBlocks();
     QWidget* makeMargins();
-    QLineEdit* field(QGridLayout* grid, const char* name, const QString& title, std::string Method::*member);
-    void change(const std::function<void(Method&)>& edit, const std::string& label);
+    TextField* field(QGridLayout* grid, const char* name, const QString& title, std::string Method::*member);
+    bool change(const std::function<void(Method&)>& edit, const std::string& label);
     void moveBlock(std::size_t from, std::size_t to);
     void switchBlock(std::size_t index, bool isIn);
     void refreshBlocks();
@@ -34,7 +34,7 @@ private:
     void refresh() override;
     void showPages();
     BlockList* m_blocks;
-    std::vector<std::pair<QLineEdit*, std::string Method::*>> m_fields;
+    std::vector<std::pair<TextField*, std::string Method::*>> m_fields;
     std::vector<std::pair<Switch*, std::string>> m_whenComplete;
     QLabel* m_example;
     PagesView* m_pages;

@@ -36,8 +36,8 @@ Result<std::vector<DerivedValue>> derivedOfLine(const QString& line) {
         }
         QString formula = match.captured(3);
         formula.replace(u'×', u'*').replace(u'÷', u'/').replace(u'−', u'-');
-        out.push_back({match.captured(1).toStdString(), match.captured(2).trimmed().toStdString(),
-                       formula.toStdString()});
+        out.push_back(
+            {match.captured(1).toStdString(), match.captured(2).trimmed().toStdString(), formula.toStdString()});
     }
     return out;
 }
@@ -68,11 +68,14 @@ QString lineOfClasses(const std::vector<std::string>& classes) {
 
 ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
     : MethodForm(workspace, QStringLiteral("resultSettings"), true, parent) {
-    m_limits = form()->line(QStringLiteral("decisionLimits"), tr("Decision limits"));
+    m_limits = line(form(), "decisionLimits", tr("Decision limits"),
+                    [this](const QString& typed) { return takeLimits(typed); });
     m_limits->setPlaceholderText(tr("none"));
-    form()->row(tr("Decision limits"), {m_limits},
-                tr("In rising order, with semicolons between them: 0.45; 0.9. Results are parted into classes by them"));
-    m_classes = form()->line(QStringLiteral("decisionClasses"), tr("Names of the classes"));
+    form()->row(
+        tr("Decision limits"), {m_limits},
+        tr("In rising order, with semicolons between them: 0.45; 0.9. Results are parted into classes by them"));
+    m_classes = line(form(), "decisionClasses", tr("Names of the classes"),
+                     [this](const QString& typed) { return takeClasses(typed); });
     m_classes->setPlaceholderText(tr("from the lowest"));
     m_classesRow = form()->row(tr("Classes"), {m_classes},
                                tr("Names from the lowest class to the highest, with semicolons: mild; even; bold"));
@@ -81,7 +84,8 @@ ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
     m_byRow = form()->row(tr("Decided by"), {m_by},
                           tr("By the interval, a sample whose interval holds a limit is not decided. Shown: by a "
                              "one-sided test at the confidence of the method"));
-    m_derived = form()->line(QStringLiteral("derivedValues"), tr("Derived values"));
+    m_derived = line(form(), "derivedValues", tr("Derived values"),
+                     [this](const QString& typed) { return takeDerived(typed); });
     m_derived->setPlaceholderText(tr("Content [mg/g] = …"));
     form()->row(tr("Derived values"), {m_derived},
                 tr("Content [mg/g] = result * volume / mass. Over result, dilution, volume and mass; several with "
@@ -90,45 +94,36 @@ ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
         form(), "leastDilution", tr("Least dilution"),
         [](Method& method, Analyte&, std::optional<double> value) { method.leastDilution = value.value_or(1); },
         tr("none"));
-    form()->row(tr("Least dilution, ×"), {m_least},
-                tr("Every sample has to be diluted so much at least; part of the factor that is typed, never besides it"));
-    connect(m_limits, &QLineEdit::editingFinished, this, &ResultSettings::takeLimits);
-    connect(m_classes, &QLineEdit::editingFinished, this, &ResultSettings::takeClasses);
-    connect(m_derived, &QLineEdit::editingFinished, this, &ResultSettings::takeDerived);
+    form()->row(
+        tr("Least dilution, ×"), {m_least},
+        tr("Every sample has to be diluted so much at least; part of the factor that is typed, never besides it"));
     connect(m_by, &QComboBox::activated, this, [this](int index) {
         change([index](Method&, Analyte& a) { a.decisions.by = static_cast<DecisionBy>(index); });
     });
 }
 
-void ResultSettings::takeLimits() {
-    if (!m_limits->isModified()) {
-        return;
-    }
-    m_limits->setModified(false);
-    const auto limits = numbersOfLine(m_limits->text());
+bool ResultSettings::takeLimits(const QString& typed) {
+    const auto limits = numbersOfLine(typed);
     if (!limits) {
         m_workspace.tell(limits.error());
-        return;
+        return false;
     }
-    change([&](Method&, Analyte& a) {
+    return change([&](Method&, Analyte& a) {
         a.decisions.limits = *limits;
         a.decisions.classes.resize(limits->empty() ? 0 : limits->size() + 1);
     });
 }
 
-void ResultSettings::takeClasses() {
-    if (!m_classes->isModified()) {
-        return;
-    }
-    m_classes->setModified(false);
-    const QStringList names = m_classes->text().split(u';');
-    const std::size_t wanted = m_workspace.analyte().decisions.classes.size();
+bool ResultSettings::takeClasses(const QString& typed) {
+    const QStringList names = typed.split(u';');
+    const std::size_t wanted =
+        m_workspace.newest().method.analyte(m_workspace.analyteNumber()).decisions.classes.size();
     if (static_cast<std::size_t>(names.size()) > wanted) {
         m_workspace.tell(tr("There are %1 names for %2 classes; each limit parts two.").arg(names.size()).arg(wanted),
                          true);
-        return;
+        return false;
     }
-    change([&](Method&, Analyte& a) {
+    return change([&](Method&, Analyte& a) {
         for (std::size_t i = 0; i < wanted; ++i) {
             const QString name = names.value(static_cast<qsizetype>(i)).trimmed();
             a.decisions.classes[i] = name == notDefined() || name == u'-' ? std::string() : name.toStdString();
@@ -136,35 +131,25 @@ void ResultSettings::takeClasses() {
     });
 }
 
-void ResultSettings::takeDerived() {
-    if (!m_derived->isModified()) {
-        return;
-    }
-    m_derived->setModified(false);
-    const auto derived = derivedOfLine(m_derived->text());
+bool ResultSettings::takeDerived(const QString& typed) {
+    const auto derived = derivedOfLine(typed);
     if (!derived) {
         m_workspace.tell(derived.error());
-        return;
+        return false;
     }
-    change([&](Method&, Analyte& a) { a.derived = *derived; });
+    return change([&](Method&, Analyte& a) { a.derived = *derived; });
 }
 
 void ResultSettings::refresh() {
     const Analyte& analyte = m_workspace.analyte();
     setTitle(tr("Decisions and derived values"), {});
-    const auto show = [](QLineEdit* line, const QString& what) {
-        if (!line->hasFocus() || !line->isModified()) {
-            line->setText(what);
-            line->setCursorPosition(0);
-        }
-    };
     QStringList limits;
     for (const double limit : analyte.decisions.limits) {
         limits << shown(formatNumber(limit));
     }
-    show(m_limits, limits.join(QStringLiteral("; ")));
-    show(m_classes, lineOfClasses(analyte.decisions.classes));
-    show(m_derived, lineOfDerived(analyte.derived));
+    m_limits->setHeld(limits.join(QStringLiteral("; ")));
+    m_classes->setHeld(lineOfClasses(analyte.decisions.classes));
+    m_derived->setHeld(lineOfDerived(analyte.derived));
     m_by->setCurrentIndex(static_cast<int>(analyte.decisions.by));
     m_classesRow->setVisible(!limits.isEmpty());
     m_byRow->setVisible(!limits.isEmpty());

@@ -13,10 +13,10 @@ public:
 
 private:
     void refresh() override;
-    void takeLimits();
-    void takeClasses();
-    void takeDerived();
-    QLineEdit *m_limits, *m_classes, *m_derived;
+    bool takeLimits(const QString& typed);
+    bool takeClasses(const QString& typed);
+    bool takeDerived(const QString& typed);
+    TextField *m_limits, *m_classes, *m_derived;
     Choice* m_by;
     QWidget *m_classesRow, *m_byRow;
     NumberField* m_least;

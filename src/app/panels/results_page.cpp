@@ -262,15 +262,16 @@ std::vector<ColumnSpec> ResultsPage::columnsOfBefore() {
 
 void ResultsPage::compareWithBefore(bool isOn) {
     m_compares = isOn;
-    m_beforeOf = 0;
+    m_beforeOf = {};
     refresh();
 }
 
 void ResultsPage::refreshBefore() {
-    if (!m_compares || m_beforeOf == m_workspace.revision()) {
+    const std::tuple now(m_workspace.revision(), m_workspace.analyteNumber(), m_workspace.carrierNumber());
+    if (!m_compares || m_beforeOf == now) {
         return;
     }
-    m_beforeOf = m_workspace.revision();
+    m_beforeOf = now;
     if (m_beforeJob) {
         m_beforeJob->cancel();
     }
@@ -281,11 +282,11 @@ void ResultsPage::refreshBefore() {
         return;
     }
     using Found = std::map<Assignment, double>;
-    const int analyte = m_workspace.analyteNumber(), carrier = m_workspace.carrierNumber();
     m_beforeJob = runJob<Found>(
         this,
-        [batch = std::make_shared<const Batch>(std::move(*batch)), analyte, carrier](Progress&) -> Result<Found> {
+        [batch = std::make_shared<const Batch>(std::move(*batch)), now](Progress&) -> Result<Found> {
             Found found;
+            const auto [revision, analyte, carrier] = now;
             const Evaluation evaluation = evaluate(*batch);
             for (const SampleResult& result : evaluation.analyte(analyte, carrier).results) {
                 if (result.result) {
@@ -294,7 +295,7 @@ void ResultsPage::refreshBefore() {
             }
             return found;
         },
-        [this, of = m_beforeOf](Result<Found> found) {
+        [this, of = now](Result<Found> found) {
             if (found && of == m_beforeOf) {
                 m_before = std::move(*found);
                 m_results->refresh();

@@ -3,6 +3,8 @@
 #include "panels/page.h"
 #include "panels/result_table_model.h"
 
+#include <tuple>
+
 class QButtonGroup;
 class QLabel;
 class QMenu;
@@ -78,8 +80,8 @@ private:
     QLabel* m_empty;
     ResultSettings* m_settings;
     bool m_compares = false;
-    std::map<Assignment, double> m_before; ///< results of the readings before
-    std::uint64_t m_beforeOf = 0;          ///< revision that they were found for
+    std::map<Assignment, double> m_before;          ///< results of the readings before
+    std::tuple<std::uint64_t, int, int> m_beforeOf; ///< revision, analyte and carrier that they were found for
     std::shared_ptr<SharedProgress> m_beforeJob;
 };
 

@@ -1,5 +1,6 @@
 #include "widgets/block_list.h"
 
+#include "nuvat/report/report_file.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 
@@ -18,7 +19,7 @@ namespace {
 
 QString switchName(const BlockList::Row& row, std::size_t index) {
     const QString name = QStringLiteral("block_") + QString::fromStdString(row.key);
-    return row.key == "page-break" ? name + QString::number(index) : name;
+    return row.key == kPageBreak ? name + QString::number(index) : name;
 }
 
 } // namespace
@@ -58,7 +59,7 @@ void BlockList::addRow(std::size_t index) {
     auto* widget = new QWidget(this);
     auto* layout = new QHBoxLayout(widget);
     layout->setContentsMargins(16, 2, 2, 2);
-    auto* word = makeLabel(row.title, row.isIn && row.key != "page-break" ? "value" : "mute", widget);
+    auto* word = makeLabel(row.title, row.isIn && row.key != kPageBreak ? "value" : "mute", widget);
     word->setAttribute(Qt::WA_TransparentForMouseEvents);
     word->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
     layout->addWidget(word, 1);

@@ -42,11 +42,68 @@ int Segments::current() const {
     return m_group->checkedId();
 }
 
-NumberField::NumberField(const QString& name, int width, QWidget* parent) : QLineEdit(parent) {
+TextField::TextField(QWidget* parent) : QLineEdit(parent) {}
+
+void TextField::setHeld(const QString& held) {
+    const bool isTyping = (hasFocus() || property("isWrong").toBool()) && text() != m_holds;
+    m_holds = held;
+    if (!isTyping) {
+        setText(held);
+        setCursorPosition(0); // a long one shows its beginning
+        setWrong(false);
+    }
+}
+
+void TextField::keyPressEvent(QKeyEvent* event) {
+    if (takeText && (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter)) {
+        commit();
+        selectAll();
+    } else if (takeText && event->key() == Qt::Key_Escape && text() != m_holds) {
+        setText(m_holds);
+        setWrong(false);
+    } else {
+        QLineEdit::keyPressEvent(event);
+    }
+}
+
+void TextField::focusOutEvent(QFocusEvent* event) {
+    QLineEdit::focusOutEvent(event);
+    commit();
+}
+
+void TextField::commit() {
+    if (!takeText) {
+        return;
+    }
+    const QString typed = text().trimmed(), before = m_holds;
+    if (typed == m_holds) {
+        setWrong(false);
+        return;
+    }
+    setWrong(!takeText(typed));
+    if (property("isWrong").toBool()) {
+        return;
+    }
+    if (m_holds == before) { // what it does has still to be evaluated
+        m_holds = written(typed);
+    }
+    setText(m_holds); // as it is written elsewhere
+}
+
+void TextField::setWrong(bool isWrong) {
+    if (property("isWrong").toBool() != isWrong) {
+        setProperty("isWrong", isWrong);
+        style()->unpolish(this);
+        style()->polish(this);
+    }
+}
+
+NumberField::NumberField(const QString& name, int width, QWidget* parent) : TextField(parent) {
     setObjectName(name);
     setProperty("kind", QStringLiteral("compact"));
     setFixedSize(width, kRowHeight);
     setAlignment(Qt::AlignRight);
+    takeText = [this](const QString& typed) { return takeNumber(typed); };
 }
 
 /// As the field shows it; a number such as 200/3 as far as the field goes: what is not typed anew is not taken.
@@ -57,63 +114,17 @@ QString NumberField::written(const std::optional<double>& value) {
     return shown(digits.size() > kMostCharacters ? formatFigures(*value, 4) : digits);
 }
 
-void NumberField::setNumber(const std::optional<double>& value) {
-    const QString now = written(value);
-    const bool isTyping = hasFocus() && text() != m_holds;
-    m_holds = now;
-    if (!isTyping) {
-        setText(now);
-        setWrong(false);
-    }
-}
-
-void NumberField::keyPressEvent(QKeyEvent* event) {
-    if (event->key() == Qt::Key_Return || event->key() == Qt::Key_Enter) {
-        commit();
-        selectAll();
-    } else if (event->key() == Qt::Key_Escape && text() != m_holds) {
-        setText(m_holds);
-        setWrong(false);
-    } else {
-        QLineEdit::keyPressEvent(event);
-    }
-}
-
-void NumberField::focusOutEvent(QFocusEvent* event) {
-    QLineEdit::focusOutEvent(event);
-    commit();
-}
-
-void NumberField::commit() {
-    const QString typed = text().trimmed();
-    if (typed == m_holds) {
-        setWrong(false);
-        return;
-    }
+bool NumberField::takeNumber(const QString& typed) {
     const auto value = parseTyped(typed.toStdString());
     if (!value && !typed.isEmpty()) {
-        setWrong(true);
         Q_EMIT notANumber(typed);
-        return;
+        return false;
     }
-    const std::optional<double> taken = typed.isEmpty() ? std::nullopt : value;
-    const QString before = m_holds;
-    setWrong(!take(taken));
-    if (property("isWrong").toBool()) {
-        return;
-    }
-    if (m_holds == before) { // what it does has still to be evaluated
-        m_holds = written(taken);
-    }
-    setText(m_holds); // as it is written elsewhere
+    return take(value);
 }
 
-void NumberField::setWrong(bool isWrong) {
-    if (property("isWrong").toBool() != isWrong) {
-        setProperty("isWrong", isWrong);
-        style()->unpolish(this);
-        style()->polish(this);
-    }
+QString NumberField::written(const QString& taken) {
+    return written(parseTyped(taken.toStdString()));
 }
 
 LiveForm::LiveForm(QWidget* parent) : QWidget(parent), m_layout(new QVBoxLayout(this)) {
@@ -163,8 +174,8 @@ NumberField* LiveForm::number(const QString& name, const QString& title, const Q
     return out;
 }
 
-QLineEdit* LiveForm::line(const QString& name, const QString& title) {
-    auto* out = new QLineEdit(this);
+TextField* LiveForm::line(const QString& name, const QString& title) {
+    auto* out = new TextField(this);
     out->setObjectName(name);
     out->setAccessibleName(title);
     out->setProperty("kind", QStringLiteral("compact"));
