@@ -35,6 +35,13 @@ TEST(Validate, RefusesEverySettingThatNothingCouldBeComputedWith) {
         {"method.range", [](Method& m) { m.analyte().range.extrapolation = 0.5; }},
         {"method.range", [](Method& m) { m.analyte().range.precisionPercent = 0; }},
         {"method.range", [](Method& m) { m.analyte().range.lloq = -1; }},
+        {"method.figure", [](Method& m) { m.analyte().figure.markerSize = 0; }},
+        {"method.figure", [](Method& m) { m.analyte().figure.xHigh = kInfinity; }},
+        {"method.figure",
+         [](Method& m) {
+             m.analyte().figure.yLow = 2;
+             m.analyte().figure.yHigh = 2;
+         }},
         {"method.range",
          [](Method& m) {
              m.analyte().range.lloq = 5;

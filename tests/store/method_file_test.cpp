@@ -15,7 +15,8 @@ Batch richBatch() {
         m.title = "Patulin kit";
         m.analyte().decisions = {DecisionBy::ShownAbove, {25, 50}, {"low", "", "high"}};
         m.analyte().derived = {{"Content", "µg/g", "result * volume / mass"}};
-        m.plateRecipe = {";", ",", {{"450 nm", "Read 1", true}, {"620 nm", "", false}}};
+        m.plateRecipe = {";", ",", {{"450 nm", "Read 1", true}, {"620 nm", "", false}}, {{"Data", 5, 2, 8, 12}}};
+        m.analyte().figure = {"Patulin [µg/L]", "", 0.1, std::nullopt, 0, 2.5, 1.5, false};
         m.resultColumns = {"place", "result"};
         m.fileName = "{batch}, {number}";
         m.criteria = {{"Own", CriterionScope::Level, "abs(error)", Comparison::AtMost, 7, true}};
@@ -32,6 +33,14 @@ TEST(MethodFiles, AreReadBackToTheLastDigit) {
     std::string wrong = methodText(file);
     wrong.replace(wrong.find("\"confidence\": 0.95"), 18, "\"confidence\": 7.95");
     EXPECT_EQ(methodFromText(wrong).error().code, "method.confidence") << "what cannot stand in a batch is refused";
+}
+
+// Written by the version of schema 10, Nuvat 0.1.0 of 2026-12-01, before figures had settings.
+TEST(MethodFiles, OfOlderVersionsAreRead) {
+    const auto old = readMethod(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "method-version-1.nuvat-method");
+    ASSERT_TRUE(old) << old.error().text();
+    EXPECT_EQ(old->method.analyte().figure, FigureSettings{});
+    EXPECT_EQ(old->method.analyte().decisions.limits, (std::vector<double>{60, 120}));
 }
 
 TEST(MethodFiles, AreKeptAsRevisionsThatNeverChange) {

@@ -34,5 +34,14 @@ TEST(PlateRecipes, AreMadeOfCorrectionsAndAppliedToTheNextFile) {
     EXPECT_EQ(applyRecipe(recipe, other), (std::vector<bool>{true})) << "a file of which nothing would remain is whole";
 }
 
+TEST(PlateRecipes, KeepHowAFileWasCut) {
+    const PlateCut cut{{';', ','}, {{"", 5, 2, 8, 12}}};
+    const PlateRecipe recipe = correctedRecipe({}, {}, {}, {}, cut);
+    EXPECT_EQ(recipe.separator, ";");
+    EXPECT_EQ(recipe.decimal, ",");
+    EXPECT_EQ(cutOf(recipe), cut);
+    EXPECT_EQ(cutOf(correctedRecipe(recipe, {}, {}, {}, {})), PlateCut{}) << "read as found again";
+}
+
 } // namespace
 } // namespace nuvat

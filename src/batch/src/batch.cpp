@@ -1,4 +1,5 @@
 #include "nuvat/batch/batch.h"
+#include "nuvat/batch/kinetics.h"
 
 #include "nuvat/batch/value_formula.h"
 
@@ -26,7 +27,7 @@ constexpr std::array<std::string_view, 5> kPeakQuantityNames{"area", "height", "
 constexpr std::array<std::string_view, 4> kPeakPickNames{"nearest", "largest", "first", "all"};
 constexpr std::array<std::string_view, 3> kColumnsAreNames{"guessed", "channels", "runs"};
 constexpr std::array<std::string_view, 2> kWindowOfNames{"x", "percent"};
-constexpr std::array<std::string_view, 5> kRuleNames{"value", "band", "peak", "population", "named"};
+constexpr std::array<std::string_view, 6> kRuleNames{"value", "band", "peak", "population", "named", "kinetic"};
 static_assert(kRuleNames.size() == std::variant_size_v<ResponseRule>);
 constexpr std::array<std::string_view, 5> kRunStateNames{"planned", "running", "done", "failed", "set-aside"};
 
@@ -231,6 +232,14 @@ std::vector<std::string> Batch::channelsOf(int analyte) const {
     }
     if (const auto* peak = std::get_if<PeakRule>(&rule)) {
         return {peak->channel};
+    }
+    if (const auto* kinetic = std::get_if<KineticRule>(&rule)) {
+        std::vector<std::string> out;
+        const auto all = timedChannels(*this);
+        if (const TimedChannel* timed = timedChannel(all, kinetic->channel)) {
+            std::ranges::transform(timed->reads, std::back_inserter(out), [](const auto& read) { return read.second; });
+        }
+        return out;
     }
     if (!std::holds_alternative<ValueRule>(rule)) {
         return {};

@@ -62,10 +62,41 @@ void chooseAxes(const Batch& batch, const AnalyteEvaluation& evaluation, CurveSh
     shape.yLow -= shape.yLow < 0 ? 0.05 * span : 0;
 }
 
+/// Ends of the axes that the analyst set; those that would turn an axis around are left out.
+void takeAxes(const FigureSettings& figure, CurveShape& shape) {
+    const auto set = [](double& low, double& high, const std::optional<double>& newLow,
+                        const std::optional<double>& newHigh) {
+        const double from = newLow.value_or(low), to = newHigh.value_or(high);
+        if (from < to) {
+            low = from;
+            high = to;
+        }
+    };
+    if (!shape.isLogarithmic || figure.xLow.value_or(shape.xLow) > 0) {
+        set(shape.xLow, shape.xHigh, figure.xLow, figure.xHigh);
+    }
+    if (shape.zeroX && *shape.zeroX < shape.xLow) {
+        shape.zeroX.reset();
+    }
+    set(shape.yLow, shape.yHigh, figure.yLow, figure.yHigh);
+}
+
 } // namespace
 
 double CurveShape::drawn(double concentration) const {
     return isLogarithmic && concentration <= 0 ? zeroX.value_or(xLow) : concentration;
+}
+
+std::string concentrationAxisTitle(const Analyte& analyte) {
+    if (!analyte.figure.xTitle.empty()) {
+        return analyte.figure.xTitle;
+    }
+    return (analyte.name.empty() ? "Concentration" : analyte.name) + (analyte.unit.empty() ? "" : ", " + analyte.unit);
+}
+
+std::string responseAxisTitle(const Method& method, const Analyte& analyte) {
+    return !analyte.figure.yTitle.empty() ? analyte.figure.yTitle
+                                          : analyte.responseName + (method.subtractsBlank ? ", blank-corrected" : "");
 }
 
 std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleResult& result) {
@@ -79,6 +110,7 @@ std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleR
 CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples) {
     CurveShape shape;
     chooseAxes(batch, evaluation, shape);
+    takeAxes(analyteOf(batch, evaluation).figure, shape);
     const Fit& fit = evaluation.fit;
     if (!fit.isUsable() || samples < 2) {
         return shape;

@@ -51,7 +51,7 @@ bool hasSameReadings(const Batch& a, const Batch& b, int analyte) {
 /// Whether the analyte's traces were measured as they were, which the measurements themselves say.
 bool hasSameTraces(const Batch& batch, const Measured& before, const Measured& now, int analyte) {
     const ResponseRule& rule = batch.method.analyte(analyte).source.rule;
-    if (std::holds_alternative<ValueRule>(rule)) {
+    if (std::holds_alternative<ValueRule>(rule) || std::holds_alternative<KineticRule>(rule)) {
         return true;
     }
     return before.traces == now.traces; // shared pointers: the same where nothing was measured anew

@@ -1,5 +1,6 @@
 // What the history says of changes of a method.
 #include "command_parts.h"
+#include "nuvat/batch/kinetics.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 
@@ -71,6 +72,9 @@ std::string ruleWords(const ResponseRule& rule) {
     if (const auto* band = std::get_if<BandRule>(&rule)) {
         return std::string(name(band->quantity)) + " at " + formatNumber(band->from) +
                (band->quantity == BandQuantity::Value ? "" : " to " + formatNumber(band->to));
+    }
+    if (const auto* kinetic = std::get_if<KineticRule>(&rule)) {
+        return kineticWords(*kinetic);
     }
     const auto& formula = valueFormula(rule);
     return formula.empty() ? "the reading in use" : formula;
@@ -146,6 +150,9 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     }
     if (before.derived != after.derived) {
         return after.derived.empty() ? "No derived values" : "Derived values → " + after.derived.back().name;
+    }
+    if (before.figure != after.figure) {
+        return "Figure of the curve of " + after.name;
     }
     if (before.source.rule != after.source.rule) {
         return "Response of " + after.name + " → " + ruleWords(after.source.rule);

@@ -1,4 +1,5 @@
 // From readings to responses: the rule of the analyte, place by place.
+#include "nuvat/batch/kinetics.h"
 #include "nuvat/batch/value_formula.h"
 #include "respond_traces.h"
 
@@ -79,23 +80,43 @@ Read readAt(const Grids& grids, Place place) {
     return out;
 }
 
-Response placeValue(const Batch& batch, Place place, const Read& read, const ValueFormula* formula) {
-    Response value;
-    const bool isAssigned = batch.at(place).role != Role::Empty;
-    value.state = isAssigned ? ResponseState::NotRead : ResponseState::Empty;
-    value.why = read.text;
+/// How the response of a place is made of what was read there.
+struct Maker {
+    std::optional<ValueFormula> formula;
+    std::optional<KineticRule> kinetic;
+    TimedChannel timed;
+};
+
+/// The number of a place, or why there is none.
+void takeRaw(const Maker& maker, const Grids& grids, Place place, const Read& read, Response& value) {
+    if (maker.kinetic) {
+        const auto taken = responseOf(*maker.kinetic, wellTrace(maker.timed, grids, place));
+        const bool isAnyRead = taken || !read.values.empty() || !read.text.empty();
+        value.raw = taken ? std::optional(*taken) : std::nullopt;
+        value.why = taken || !isAnyRead ? "" : !read.text.empty() ? read.text : taken.error().message;
+        return;
+    }
     if (read.isWhole) {
-        const double raw = formula == nullptr ? read.values.front() : formula->value(read.values);
+        const double raw = maker.formula ? maker.formula->value(read.values) : read.values.front();
         if (std::isfinite(raw)) {
             value.raw = raw;
         } else {
             value.why = kFormulaWithoutNumber;
         }
     }
+}
+
+Response placeValue(const Batch& batch, Place place, const Grids& grids, const Maker& maker) {
+    const Read read = readAt(grids, place);
+    Response value;
+    const bool isAssigned = batch.at(place).role != Role::Empty;
+    value.state = isAssigned ? ResponseState::NotRead : ResponseState::Empty;
+    value.why = read.text;
+    takeRaw(maker, grids, place, read, value);
     if (!isAssigned) {
         return value;
     }
-    if (batch.exclusions.contains(place) && (read.isWhole || !read.text.empty())) {
+    if (batch.exclusions.contains(place) && (value.raw || read.isWhole || !read.text.empty())) {
         value.state = ResponseState::Excluded;
     } else if (value.raw) {
         value.state = ResponseState::Used;
@@ -111,11 +132,24 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
     const std::string& wanted = valueFormula(analyte.source.rule);
     std::vector<std::string> channels{batch.info.channel};
-    std::optional<ValueFormula> formula;
+    Maker maker;
     if (respondFromTraces(batch, measured, evaluation)) {
         return;
     }
-    if (!std::holds_alternative<ValueRule>(analyte.source.rule)) {
+    if (const auto* kinetic = std::get_if<KineticRule>(&analyte.source.rule)) {
+        channels = batch.channelsOf(evaluation.analyte);
+        maker.kinetic = *kinetic;
+        const auto all = timedChannels(batch);
+        const TimedChannel* timed = timedChannel(all, kinetic->channel);
+        maker.timed = timed == nullptr ? TimedChannel{} : *timed;
+        if (timed == nullptr) {
+            evaluation.problems.push_back({"The response of " + analyte.name + " is what " +
+                                               (kinetic->channel.empty() ? "the wells" : kinetic->channel) +
+                                               " showed over time, and this batch has no three reads whose names are "
+                                               "times (\"60 s\"); import them under Data.",
+                                           {}});
+        }
+    } else if (!std::holds_alternative<ValueRule>(analyte.source.rule)) {
         channels.clear();
         evaluation.problems.push_back({"The response of " + analyte.name + " is the " +
                                            std::string(kindName(analyte.source.rule)) +
@@ -126,7 +160,7 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
         auto parsed = ValueFormula::parse(wanted, batch.channels());
         if (parsed && !parsed->channels().empty()) {
             channels = parsed->channels();
-            formula = std::move(*parsed);
+            maker.formula = std::move(*parsed);
         } else {
             channels.clear();
             evaluation.problems.push_back(
@@ -140,12 +174,13 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
     evaluation.responses.reserve(evaluation.index->size());
     for (const auto& [number, carrier] : batch.carriers) {
         const Grids grids = gridsOf(batch, measured, number, channels, evaluation.problems);
-        sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
+        if (!maker.kinetic) { // a well may lack a read here and there
+            sayWhatIsMissing(batch, number, channels, grids, evaluation.problems);
+        }
         for (int row = 0; row < carrier.rows; ++row) {
             for (int column = 0; column < carrier.columns; ++column) {
                 const Place place{row, column, number};
-                evaluation.responses.push_back(
-                    placeValue(batch, place, readAt(grids, place), formula ? &*formula : nullptr));
+                evaluation.responses.push_back(placeValue(batch, place, grids, maker));
             }
         }
     }

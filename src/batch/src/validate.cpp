@@ -68,7 +68,26 @@ Result<void> validate(const KeptCurve& kept) {
     return {};
 }
 
+Result<void> validate(const FigureSettings& figure) {
+    const auto rises = [](const std::optional<double>& low, const std::optional<double>& high) {
+        return isAbsentOr(low, isFinite) && isAbsentOr(high, isFinite) && (!low || !high || *low < *high);
+    };
+    if (!rises(figure.xLow, figure.xHigh) || !rises(figure.yLow, figure.yHigh)) {
+        return fail("method.figure", "An axis of the figure has to rise from its lower end to its upper one.",
+                    "Correct its ends, or leave them empty.");
+    }
+    constexpr double kSmallest = 0.2, kLargest = 4;
+    if (!(figure.markerSize >= kSmallest && figure.markerSize <= kLargest)) {
+        return fail("method.figure", "The markers of a figure are between 20 and 400 % of their usual size.",
+                    "Type a number between them.");
+    }
+    return {};
+}
+
 Result<void> validate(const Analyte& analyte) {
+    if (auto valid = validate(analyte.figure); !valid) {
+        return valid;
+    }
     if (auto valid = validate(analyte.decisions, analyte.name); !valid) {
         return valid;
     }
@@ -100,6 +119,11 @@ Result<void> validate(const Analyte& analyte) {
         band && (!isFinite(band->from) || !isFinite(band->to))) {
         return fail("method.response", "Where " + analyte.name + " is read on its trace is no number.",
                     "Type it in the unit of x.");
+    }
+    if (const auto* kinetic = std::get_if<KineticRule>(&analyte.source.rule);
+        kinetic && (!isFinite(kinetic->from) || !isFinite(kinetic->to) || kinetic->from > kinetic->to)) {
+        return fail("method.response", "The times of the response of " + analyte.name + " have to rise.",
+                    "Type the earlier time first, in seconds.");
     }
     const FitOptions& fit = analyte.fit;
     if (!isAbsentOr(fit.heldA, isFinite) || !isAbsentOr(fit.heldD, isFinite) || !isFinite(fit.fixedX) ||

@@ -1,6 +1,7 @@
 #include "nuvat/batch/working.h"
 
 #include "criteria.h"
+#include "nuvat/batch/kinetics.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
 #include "working_results.h"
@@ -51,10 +52,6 @@ std::string stateText(const Batch& batch, Place place, const Response& value) {
     return {};
 }
 
-std::string withUnit(const std::string& text, const Analyte& analyte) {
-    return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
-}
-
 /// A reading as the file gave it, with all its digits, but with the decimal point that every other number here has; the
 /// window puts its own sign in its place.
 std::string rawText(const ReadingWell* well) {
@@ -75,6 +72,36 @@ std::string rawAt(const Batch& batch, const std::string& channel, Place place) {
     return rawText(grid == nullptr ? nullptr : grid->at(place.row, place.column));
 }
 
+/// Of a response over time: how many reads there are, and what was taken from each place.
+bool addKinetics(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
+                 Working& working) {
+    const auto* rule = std::get_if<KineticRule>(&analyteOf(batch, evaluation).source.rule);
+    if (rule == nullptr) {
+        return false;
+    }
+    const auto all = timedChannels(batch);
+    if (const TimedChannel* timed = timedChannel(all, rule->channel)) {
+        const auto inside = std::ranges::count_if(
+            timed->reads, [&](const auto& read) { return read.first >= rule->from && read.first <= rule->to; });
+        const bool isOfAll = rule->quantity == BandQuantity::Slope || rule->quantity == BandQuantity::Mean;
+        const std::string times =
+            formatNumber(timed->reads.front().first) + " to " + formatNumber(timed->reads.back().first) + " s";
+        const std::string taken = isOfAll ? "; " + std::to_string(inside) + " are taken" : "";
+        working.steps.push_back(
+            {"Read over time", {std::to_string(timed->reads.size()) + " reads from " + times + taken}, false});
+    }
+    WorkingStep step{kineticWords(*rule) + (rule->quantity == BandQuantity::Slope ? ", per second" : ""), {}, false};
+    for (const Place place : places) {
+        const Response& value = evaluation.at(place);
+        const bool isUnusable = value.state == ResponseState::Unusable && !value.why.empty();
+        const std::string state = isUnusable ? value.why : stateText(batch, place, value);
+        step.lines.push_back(evaluation.index->name(place) + "  " + (value.raw ? responseText(*value.raw) : "–") +
+                             (state.empty() ? "" : ", " + state));
+    }
+    working.steps.push_back(step);
+    return true;
+}
+
 void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::vector<Place>& places,
             Working& working) {
     if (batch.firstReading(evaluation.analyte) == nullptr) {
@@ -82,6 +109,9 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
         return;
     }
     if (addTraceSteps(batch, evaluation, places, working)) {
+        return;
+    }
+    if (addKinetics(batch, evaluation, places, working)) {
         return;
     }
     const auto channels = batch.channelsOf(evaluation.analyte);
@@ -288,32 +318,6 @@ void addResult(const Batch& batch, const SampleResult& result, const AnalyteEval
     }
 }
 
-/// What the other dilutions of the sample say.
-void addCombined(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group, Working& working) {
-    const CombinedSample* sample = evaluation.combinedOf(group);
-    if (sample == nullptr) {
-        return;
-    }
-    const Analyte& analyte = analyteOf(batch, evaluation);
-    WorkingStep step{"Dilutions taken together", {}, sample->value.has_value()};
-    for (std::size_t i = 0; i < sample->dilutions.size(); ++i) {
-        const bool isReported = std::ranges::find(sample->found.reported, i) != sample->found.reported.end();
-        step.lines.push_back("× " + formatNumber(batch.dilution(sample->dilutions[i])) + "  " +
-                             withUnit(formatFigures(sample->found.timesFactor[i], 4), analyte) +
-                             (isReported ? "" : ", left out"));
-    }
-    if (sample->value) {
-        step.lines.push_back("together " + withUnit(valueText(*sample->value, sample->low, sample->high), analyte));
-        if (const std::string interval = intervalText(*sample->value, sample->low, sample->high); !interval.empty()) {
-            step.lines.push_back(interval);
-        }
-    }
-    for (const std::string& warning : sample->found.warnings) {
-        step.lines.push_back(warning);
-    }
-    working.steps.push_back(step);
-}
-
 void addStandard(const Batch& batch, const AnalyteEvaluation& evaluation, const GroupValue& group, Working& working) {
     const auto level = std::find_if(evaluation.levels.begin(), evaluation.levels.end(),
                                     [&](const LevelValue& l) { return l.number == group.group.number; });
@@ -464,7 +468,8 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
             : shortName(batch, group) +
                   (fullName(batch, group) == shortName(batch, group) ? "" : ", " + fullName(batch, group));
     std::vector<WorkingStep> files;
-    for (const std::string& channel : batch.channelsOf(evaluation.analyte)) {
+    const bool isOverTime = std::holds_alternative<KineticRule>(analyteOf(batch, evaluation).source.rule);
+    for (const std::string& channel : isOverTime ? std::vector<std::string>() : batch.channelsOf(evaluation.analyte)) {
         addWhereItStands(batch, channel, place, files);
     }
     working.steps.insert(working.steps.begin(), files.begin(), files.end());

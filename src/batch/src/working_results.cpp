@@ -1,7 +1,10 @@
 #include "working_results.h"
 
 #include "nuvat/batch/kept_curve.h"
+#include "nuvat/batch/sample_potency.h"
 #include "nuvat/core/base/number.h"
+
+#include <algorithm>
 
 namespace nuvat {
 
@@ -68,7 +71,66 @@ void addKept(const Analyte& analyte, Working& working) {
     }
 }
 
+void addPotency(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group, Working& working) {
+    const auto found = group.role == Role::Unknown ? samplePotency(batch, evaluation, group.number) : std::nullopt;
+    if (!found) {
+        return;
+    }
+    WorkingStep step{"Against the standards by parallel curves", {}, false};
+    if (!*found) {
+        step.lines.push_back("not determined: " + found->error().message);
+        working.steps.push_back(std::move(step));
+        return;
+    }
+    const SamplePotency& potency = **found;
+    const auto [low, high] = potency.found.interval;
+    step.title += ", " + std::to_string(potency.dilutions) + " dilutions";
+    step.lines.push_back(withUnit(valueText(potency.found.potency, low, high), analyteOf(batch, evaluation)) + " (" +
+                         intervalText(potency.found.potency, low, high) + ")");
+    if (potency.isParallel) {
+        step.lines.push_back(std::string(*potency.isParallel ? "parallel" : "not parallel") + ": F " +
+                             formatFigures(*potency.found.f, 3) + " with " + formatNumber(potency.found.df1) + " and " +
+                             formatNumber(potency.found.df2) + " df, p " + formatFigures(*potency.found.p, 2));
+    }
+    if (potency.isParallel == false) {
+        step.lines.push_back("the curve of the sample has another shape: no one content describes it");
+    }
+    working.steps.push_back(std::move(step));
+}
+
 } // namespace
+
+std::string withUnit(const std::string& text, const Analyte& analyte) {
+    return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
+}
+
+/// What the other dilutions of the sample say.
+void addCombined(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group, Working& working) {
+    const CombinedSample* sample = evaluation.combinedOf(group);
+    if (sample == nullptr) {
+        addPotency(batch, evaluation, group, working); // also where no dilution is in range
+        return;
+    }
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    WorkingStep step{"Dilutions taken together", {}, sample->value.has_value()};
+    for (std::size_t i = 0; i < sample->dilutions.size(); ++i) {
+        const bool isReported = std::ranges::find(sample->found.reported, i) != sample->found.reported.end();
+        step.lines.push_back("× " + formatNumber(batch.dilution(sample->dilutions[i])) + "  " +
+                             withUnit(formatFigures(sample->found.timesFactor[i], 4), analyte) +
+                             (isReported ? "" : ", left out"));
+    }
+    if (sample->value) {
+        step.lines.push_back("together " + withUnit(valueText(*sample->value, sample->low, sample->high), analyte));
+        if (const std::string interval = intervalText(*sample->value, sample->low, sample->high); !interval.empty()) {
+            step.lines.push_back(interval);
+        }
+    }
+    for (const std::string& warning : sample->found.warnings) {
+        step.lines.push_back(warning);
+    }
+    working.steps.push_back(step);
+    addPotency(batch, evaluation, group, working);
+}
 
 void addResultSteps(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation,
                     Working& working) {

@@ -4,6 +4,10 @@
 
 namespace nuvat {
 
+/// "12.3 µg/L"; the text alone without a unit, nothing for nothing.
+std::string withUnit(const std::string& text, const Analyte& analyte);
+/// What the other dilutions of the sample say: taken together, and as a curve of their own against the standards.
+void addCombined(const Batch& batch, const AnalyteEvaluation& evaluation, Assignment group, Working& working);
 /// What is made of a result: recovery of a spike, derived values, the class among the decision limits, and what a kept
 /// curve comes from.
 void addResultSteps(const Batch& batch, const SampleResult& result, const AnalyteEvaluation& evaluation,

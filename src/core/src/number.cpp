@@ -110,7 +110,8 @@ std::optional<double> parseCell(std::string_view text, NumberFormat format) {
         ++groups;
     }
     const std::string_view rest = text.substr(at);
-    const bool couldBeDecimal = (mark == "." || mark == ",") && groups < 2 && !rest.starts_with(format.decimal);
+    const bool couldBeDecimal =
+        !format.isSaid && (mark == "." || mark == ",") && groups < 2 && !rest.starts_with(format.decimal);
     return groups == 0 || couldBeDecimal ? std::nullopt : parseNumber(plain + std::string(rest), format);
 }
 

@@ -72,12 +72,38 @@ Result<AnyContent> understood(Result<std::vector<PlateImport>> plates,
                                                                                      : content.error());
 }
 
-Result<AnyContent> readText(const std::string& bytes, const std::string& name, Progress& progress) {
+Result<AnyContent> readText(const std::string& bytes, const std::string& name, Progress& progress,
+                            const PlateCut& cut) {
     std::istringstream stream(bytes);
-    return understood(readPlates(stream, name, progress), [&] {
+    auto plates = readPlates(stream, name, progress, {}, cut);
+    if (plates && !cut.blocks.empty()) { // marked by a person, who knows what they are
+        return AnyContent(std::move(*plates));
+    }
+    return understood(std::move(plates), [&] {
         std::istringstream again(bytes);
         return readTraceText(again, name, progress);
     });
+}
+
+Result<AnyContent> readMarkedCells(const Workbook& workbook, const std::string& name, const std::string& checksum,
+                                   const PlateCut& cut) {
+    std::vector<PlateImport> out;
+    for (const CellBlock& block : cut.blocks) {
+        const auto sheet = std::ranges::find(workbook.sheets, block.sheet, &Sheet::name);
+        if (sheet == workbook.sheets.end()) {
+            return fail("import.outside", name + " has no sheet " + excerpt(block.sheet) + ", where cells were marked.",
+                        "Mark cells that the file has, or read it as it is found.");
+        }
+        auto file = std::make_shared<const PlateFile>(
+            PlateFile{name + ", sheet " + excerpt(sheet->name), {}, tableOf(workbook, *sheet, checksum)});
+        auto one = readPlates(file, PlateCut{{}, {block}});
+        if (!one) {
+            return tl::unexpected(one.error());
+        }
+        out.push_back(std::move(one->front()));
+        out.back().source = name;
+    }
+    return AnyContent(std::move(out));
 }
 
 } // namespace
@@ -92,7 +118,11 @@ Result<AnyContent> readSheet(const Workbook& workbook, const Sheet& sheet, const
                       [&] { return readTraceTable(tableOf(workbook, sheet, checksum), where); });
 }
 
-Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum) {
+Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum,
+                              const PlateCut& cut) {
+    if (!cut.blocks.empty()) {
+        return readMarkedCells(workbook, name, checksum, cut);
+    }
     std::vector<PlateImport> plates;
     FileContent traces;
     std::vector<std::string> leftOut;
@@ -156,7 +186,7 @@ bool isTraceList(const std::vector<PlateImport>& plates) {
     return true;
 }
 
-Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Progress& progress) {
+Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Progress& progress, const PlateCut& cut) {
     const std::string_view head = std::string_view(bytes).substr(0, kHead);
     if (looksLikeJcamp(head)) {
         return traces(readJcamp(bytes), name);
@@ -170,7 +200,7 @@ Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Prog
     }
     if (looksLikeZip(bytes)) {
         const auto workbook = readWorkbook(bytes, name, progress);
-        return workbook ? readSheets(*workbook, name, fnv1a(bytes)) : tl::unexpected(workbook.error());
+        return workbook ? readSheets(*workbook, name, fnv1a(bytes), cut) : tl::unexpected(workbook.error());
     }
     if (const auto format = formatNotReadYet(bytes)) {
         return fail("read.not-yet", name + " is " + *format + ", which is not read yet.",
@@ -179,7 +209,23 @@ Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Prog
     if (looksLikeMzml(head) || looksLikeXml(head) || bytes.starts_with("\x1f\x8b")) {
         return traces(readMzml(bytes), name);
     }
-    return readText(bytes, name, progress);
+    return readText(bytes, name, progress, cut);
+}
+
+std::shared_ptr<const PlateFile> cellsOfBytes(const std::string& bytes, const std::string& name, Progress& progress) {
+    if (looksLikeZip(bytes)) {
+        const auto workbook = readWorkbook(bytes, name, progress);
+        for (const Sheet& sheet : workbook ? workbook->sheets : std::vector<Sheet>{}) {
+            if (!sheet.isHidden && !sheet.cells.empty()) {
+                return std::make_shared<const PlateFile>(
+                    PlateFile{name + ", sheet " + excerpt(sheet.name), {}, tableOf(*workbook, sheet, fnv1a(bytes))});
+            }
+        }
+        return nullptr;
+    }
+    std::istringstream stream(bytes);
+    const auto file = plateFileOf(stream, name, progress);
+    return file ? *file : nullptr;
 }
 
 Result<std::string> readFileBytes(const std::filesystem::path& path, Progress& progress) {
@@ -212,9 +258,10 @@ Result<std::string> readFileBytes(const std::filesystem::path& path, Progress& p
     return bytes;
 }
 
-Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress) {
+Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress, const PlateCut& cut) {
     auto bytes = readFileBytes(path, progress);
-    return bytes ? readAnyBytes(std::move(*bytes), path.filename().string(), progress) : tl::unexpected(bytes.error());
+    return bytes ? readAnyBytes(std::move(*bytes), path.filename().string(), progress, cut)
+                 : tl::unexpected(bytes.error());
 }
 
 } // namespace nuvat

@@ -144,7 +144,7 @@ bool isComment(std::string_view line, char separator) {
                           line.find(separator) == std::string_view::npos);
 }
 
-Notation notationOf(std::span<const Line> lines) {
+Notation notationOf(std::span<const Line> lines, const SaidNotation& said) {
     // Ties in the order below. A comma cannot be both, and a cell must be one number as a whole, so "1,234;5,678"
     // counts 2 under (';', ',') and 0 under (';', '.').
     constexpr std::array<Notation, 7> kChoices{
@@ -152,17 +152,23 @@ Notation notationOf(std::span<const Line> lines) {
     Notation best;
     long most = 0;
     for (const Notation choice : kChoices) {
+        if (said.separator.value_or(choice.separator) != choice.separator ||
+            said.decimal.value_or(choice.decimal) != choice.decimal) {
+            continue;
+        }
         const bool occurs = std::any_of(lines.begin(), lines.end(), [&](const Line& line) {
             return trimmed(line.text).find(choice.separator) != std::string_view::npos;
         });
         const long score = occurs ? fitness(lines, choice) : 0;
-        if (score > most && (choice.separator != kBlanks || canPartCells(lines, {choice.decimal}))) {
+        const bool canPart = choice.separator != kBlanks || said.separator || canPartCells(lines, {choice.decimal});
+        if (score > most && canPart) {
             most = score;
             best = choice;
         }
     }
     if (most == 0) {
-        best.separator = separatorOfWords(lines);
+        best.separator = said.separator ? *said.separator : separatorOfWords(lines);
+        best.decimal = said.decimal.value_or(best.decimal);
     }
     return best;
 }

@@ -13,13 +13,6 @@ namespace nuvat {
 
 namespace {
 
-struct PlateSize {
-    int rows;
-    int columns;
-};
-// Usual plates, smallest first (ANSI/SLAS 4-2004 gives 96, 384 and 1536; the smaller ones are common practice).
-constexpr std::array<PlateSize, 7> kUsualPlates{{{2, 3}, {3, 4}, {4, 6}, {6, 8}, {8, 12}, {16, 24}, {32, 48}}};
-
 class PlateReader {
 public:
     PlateReader(const DelimitedTable& table, std::string name, std::optional<std::size_t> ofValues)
@@ -30,6 +23,28 @@ public:
         m_import.sheet = table.sheet;
         m_import.separator = table.separator;
         m_import.decimal = table.numbers.decimal;
+    }
+
+    /// Cells that were marked; the lines above them may say what was read.
+    Result<PlateImport> readMarked(const CellBlock& block) {
+        std::vector<const DelimitedRow*> rows(static_cast<std::size_t>(block.rows), nullptr);
+        for (const DelimitedRow& row : m_table.rows) {
+            if (row.line < block.line) {
+                addHeading(row);
+            } else if (row.line < block.line + block.rows) {
+                rows[static_cast<std::size_t>(row.line - block.line)] = &row;
+            }
+        }
+        m_import.isBlock = true;
+        readCells(rows, static_cast<std::size_t>(block.column) - 1, block.columns);
+        if (m_import.numberCount() == 0) {
+            return fail("import.no-numbers",
+                        "None of the marked cells in " + m_name + " (from line " + std::to_string(block.line) +
+                            ") holds a number.",
+                        "Mark the cells of the wells.");
+        }
+        findReadName();
+        return std::move(m_import);
     }
 
     Result<PlateImport> read() {
@@ -117,6 +132,8 @@ private:
         const ColumnHeading heading = *columnHeading(headingRow);
         m_firstLine = headingRow.line;
         m_import.columns = heading.count;
+        m_import.headingLine = m_firstLine;
+        m_import.labelColumn = static_cast<int>(heading.from);
         for (std::size_t i = 0; i < headingIndex; ++i) {
             addHeading(m_table.rows[i]);
         }
@@ -215,6 +232,7 @@ private:
         }
         if (!text.empty()) {
             m_import.headings.push_back(text);
+            m_headingRows.push_back(&row);
         }
     }
 
@@ -258,18 +276,15 @@ private:
             }
         }
         const std::size_t values = valueColumn(rows, wells, headingRow);
+        m_import.headingLine = headingRow == nullptr ? 0 : headingRow->line;
+        m_import.labelColumn = static_cast<int>(wells) + 1;
         PlateSize size{0, 0};
         for (const DelimitedRow* row : rows) {
             const WellPosition well = *parseWellName(row->cells[wells]);
             size.rows = std::max(size.rows, well.row + 1);
             size.columns = std::max(size.columns, well.column + 1);
         }
-        for (const PlateSize& usual : kUsualPlates) {
-            if (usual.rows >= size.rows && usual.columns >= size.columns) {
-                size = usual;
-                break;
-            }
-        }
+        size = usualPlate(size);
         m_import.rows = size.rows;
         m_import.columns = size.columns;
         m_import.wells.resize(static_cast<std::size_t>(size.rows * size.columns));
@@ -327,6 +342,8 @@ private:
         if (m_valueColumn) {
             if (headingRow != nullptr && *m_valueColumn < headingRow->cells.size()) {
                 m_import.readName = std::string(trimmed(headingRow->cells[*m_valueColumn]));
+                m_import.nameLine = headingRow->line;
+                m_import.nameColumn = static_cast<int>(*m_valueColumn) + 1;
             }
             return *m_valueColumn;
         }
@@ -366,32 +383,37 @@ private:
     bool isBareBlock() const {
         const auto rows = static_cast<int>(m_table.rows.size());
         const auto columns = static_cast<int>(m_table.rows.front().cells.size());
-        const bool usual = std::any_of(kUsualPlates.begin(), kUsualPlates.end(), [&](const PlateSize& size) {
-            return size.rows == rows && size.columns == columns;
-        });
-        return usual && anyNumber() && std::all_of(m_table.rows.begin(), m_table.rows.end(), [&](const auto& row) {
-                   return static_cast<int>(row.cells.size()) == columns;
-               });
+        return isUsualPlate({rows, columns}) && anyNumber() &&
+               std::all_of(m_table.rows.begin(), m_table.rows.end(),
+                           [&](const auto& row) { return static_cast<int>(row.cells.size()) == columns; });
     }
 
     void readBareBlock() {
-        m_firstLine = m_table.rows.front().line;
-        m_import.rows = static_cast<int>(m_table.rows.size());
-        m_import.columns = static_cast<int>(m_table.rows.front().cells.size());
-        m_import.wells.resize(static_cast<std::size_t>(m_import.rows * m_import.columns));
+        std::vector<const DelimitedRow*> rows;
+        for (const DelimitedRow& row : m_table.rows) {
+            rows.push_back(&row);
+        }
+        m_firstLine = rows.front()->line;
+        readCells(rows, 0, static_cast<int>(rows.front()->cells.size()));
+    }
+
+    /// @param rows null where the file has an empty line
+    void readCells(const std::vector<const DelimitedRow*>& rows, std::size_t from, int columns) {
+        m_import.rows = static_cast<int>(rows.size());
+        m_import.columns = columns;
+        m_import.wells.resize(rows.size() * static_cast<std::size_t>(columns));
         for (int r = 0; r < m_import.rows; ++r) {
-            const DelimitedRow& row = m_table.rows[static_cast<std::size_t>(r)];
-            for (int c = 0; c < m_import.columns; ++c) {
-                setWell(r, c, row.cells[static_cast<std::size_t>(c)], row.line, static_cast<std::size_t>(c));
+            const DelimitedRow* row = rows[static_cast<std::size_t>(r)];
+            for (int c = 0; row != nullptr && c < columns; ++c) {
+                if (const std::size_t cell = from + static_cast<std::size_t>(c); cell < row->cells.size()) {
+                    setWell(r, c, row->cells[cell], row->line, cell);
+                }
             }
         }
     }
 
     void warnOfUnusualSize() {
-        const bool usual = std::any_of(kUsualPlates.begin(), kUsualPlates.end(), [&](const PlateSize& size) {
-            return size.rows == m_import.rows && size.columns == m_import.columns;
-        });
-        if (!usual) {
+        if (!isUsualPlate({m_import.rows, m_import.columns})) {
             ImportWarning warning;
             warning.line = m_firstLine;
             warning.message = m_name + " gives a plate of " + std::to_string(m_import.rows) + " rows and " +
@@ -402,7 +424,7 @@ private:
 
     /// "1,234" with a decimal comma could also be one thousand two hundred thirty-four; say so when every value is.
     void warnOfDoubtfulDecimal() {
-        if (m_table.numbers.decimal != ',') {
+        if (m_table.numbers.decimal != ',' || m_table.numbers.isSaid) {
             return;
         }
         bool any = false;
@@ -421,8 +443,9 @@ private:
             warning.line = m_firstLine;
             const auto example = std::find_if(m_import.wells.begin(), m_import.wells.end(),
                                               [](const PlateCell& well) { return well.value.has_value(); });
-            warning.message = m_name + ": the comma in numbers such as " + example->text +
-                              " was taken as the decimal sign; if it marks thousands, do not import this file.";
+            warning.message =
+                m_name + ": the comma in numbers such as " + example->text +
+                " was taken as the decimal sign; if it marks thousands, choose the point as the decimal sign.";
             m_import.warnings.push_back(warning);
         }
     }
@@ -431,15 +454,24 @@ private:
         if (!m_import.readName.empty()) {
             return;
         }
-        for (const std::string& heading : m_import.headings) {
-            if (m_import.readName = wavelengthIn(heading); !m_import.readName.empty()) {
+        for (std::size_t i = 0; i < m_import.headings.size(); ++i) {
+            if (m_import.readName = wavelengthIn(m_import.headings[i]); !m_import.readName.empty()) {
+                m_import.nameLine = m_headingRows[i]->line;
+                m_import.nameColumn = cellOfName(*m_headingRows[i]);
                 return;
             }
         }
         m_import.readName = wavelengthIn(m_table.sheet);
     }
 
+    static int cellOfName(const DelimitedRow& row) {
+        const auto found =
+            std::ranges::find_if(row.cells, [](const auto& cell) { return !wavelengthIn(cell).empty(); });
+        return found == row.cells.end() ? 1 : static_cast<int>(found - row.cells.begin()) + 1;
+    }
+
     const DelimitedTable& m_table;
+    std::vector<const DelimitedRow*> m_headingRows; ///< of the headings
     std::string m_name;
     std::optional<std::size_t> m_valueColumn; ///< chosen by the caller
     PlateImport m_import;
@@ -448,38 +480,13 @@ private:
 
 } // namespace
 
+Result<PlateImport> readBlock(const DelimitedTable& table, const std::string& name, const CellBlock& block) {
+    return PlateReader(table, name, std::nullopt).readMarked(block);
+}
+
 Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
                                  std::optional<std::size_t> valueColumn) {
     return PlateReader(table, name, valueColumn).read();
-}
-
-std::string PlateImport::understood() const {
-    const std::string shape = isRunList ? "list of " + std::to_string(rows) + " samples"
-                                        : std::to_string(rows) + " × " + std::to_string(columns) +
-                                              (isList ? " plate from a list of wells" : " matrix");
-    if (!sheet.empty()) {
-        return shape + ", sheet " + sheet + ", " + encoding;
-    }
-    const std::string cut = separator == '\t'  ? "tab"
-                            : separator == ';' ? "semicolon"
-                            : separator == ' ' ? "blank"
-                                               : "comma";
-    return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + ", " + encoding;
-}
-
-std::size_t PlateImport::numberCount() const {
-    return static_cast<std::size_t>(
-        std::count_if(wells.begin(), wells.end(), [](const PlateCell& well) { return well.value.has_value(); }));
-}
-
-Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Progress& progress,
-                              const DelimitedLimits& limits) {
-    auto table = readDelimited(stream, name, progress, limits);
-    if (!table) {
-        return tl::unexpected(table.error());
-    }
-    alignPlateHeadings(*table);
-    return readOnePlate(*table, name);
 }
 
 } // namespace nuvat

@@ -4,9 +4,22 @@
 
 namespace nuvat {
 
+/// Rows and columns of a plate.
+struct PlateSize {
+    int rows = 0;
+    int columns = 0;
+};
+/// The smallest usual plate that holds so many rows and columns; those where there is none.
+PlateSize usualPlate(PlateSize needed);
+bool isUsualPlate(PlateSize size);
 /// Reads one plate from a table. @param valueColumn of a list with several columns of numbers, the one to take
 Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
                                  std::optional<std::size_t> valueColumn = std::nullopt);
+
+/// Reads what a table holds by itself: matrices, a list of wells, a list of samples.
+Result<std::vector<PlateImport>> readFound(const DelimitedTable& table, const std::string& name);
+/// Reads marked cells as a plate.
+Result<PlateImport> readBlock(const DelimitedTable& table, const std::string& name, const CellBlock& block);
 
 /// Where something stands: "plate.csv, line 5, cell 3 (well A2)", "plate.xlsx, sheet Data, cell C5 (well A2)".
 /// @param column 0: the whole line
@@ -14,6 +27,12 @@ std::string placeText(const DelimitedTable& table, const std::string& name, int 
                       const std::string& well = {});
 /// "450 nm" where a text says so ("Absorbance, 450nm"); else empty.
 std::string wavelengthIn(std::string_view text);
+/// "60 s" where a text says when something was read ("Cycle 3 (60 s)", "Time: 00:01:00"); else empty.
+std::string readTimeIn(std::string_view text);
+/// Calls reads by their times where each of three or more says one above it, and they rise.
+void nameByTimes(std::vector<PlateImport>& reads);
+/// A table with a column of times and wells in the others, one read a row; nothing when the table is no such one.
+std::optional<std::vector<PlateImport>> readTimeTable(const DelimitedTable& table, const std::string& name);
 /// Whether a line is a remark.
 bool isComment(const DelimitedRow& row);
 /// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.

@@ -5,9 +5,29 @@
 #include "plate_reader.h"
 
 #include <algorithm>
+#include <array>
 #include <map>
 
 namespace nuvat {
+
+namespace {
+
+// Smallest first (ANSI/SLAS 4-2004 gives 96, 384 and 1536; the smaller ones are common practice).
+constexpr std::array<PlateSize, 7> kUsualPlates{{{2, 3}, {3, 4}, {4, 6}, {6, 8}, {8, 12}, {16, 24}, {32, 48}}};
+
+} // namespace
+
+PlateSize usualPlate(PlateSize needed) {
+    const auto* found = std::ranges::find_if(kUsualPlates, [&](const PlateSize& usual) {
+        return usual.rows >= needed.rows && usual.columns >= needed.columns;
+    });
+    return found == kUsualPlates.end() ? needed : *found;
+}
+
+bool isUsualPlate(PlateSize size) {
+    return std::ranges::any_of(
+        kUsualPlates, [&](const PlateSize& usual) { return usual.rows == size.rows && usual.columns == size.columns; });
+}
 
 std::string placeText(const DelimitedTable& table, const std::string& name, int line, int column,
                       const std::string& well) {

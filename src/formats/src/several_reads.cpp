@@ -106,6 +106,7 @@ Result<std::vector<PlateImport>> readMatrices(const DelimitedTable& table, const
         out.push_back(std::move(*one));
         from = to;
     }
+    nameByTimes(out);
     return out;
 }
 
@@ -159,7 +160,13 @@ PlateImport readSampleList(const DelimitedTable& table, const std::string& name,
     out.isRunList = true;
     out.rows = static_cast<int>(table.rows.size() - list.firstRow);
     out.columns = 1;
-    out.readName = cellOf(table.rows[list.firstRow - 1], column);
+    if (list.firstRow > 0) {
+        out.readName = cellOf(table.rows[list.firstRow - 1], column);
+        out.headingLine = table.rows[list.firstRow - 1].line;
+        out.nameLine = out.readName.empty() ? 0 : out.headingLine;
+        out.nameColumn = static_cast<int>(column) + 1;
+    }
+    out.labelColumn = list.names ? static_cast<int>(*list.names) + 1 : 0;
     for (std::size_t r = 0; r < list.firstRow; ++r) {
         std::string line;
         for (const std::string& cell : table.rows[r].cells) {
@@ -210,22 +217,15 @@ std::vector<std::size_t> readColumns(const DelimitedTable& table) {
     return out;
 }
 
-Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::string& name, Progress& progress,
-                                            const DelimitedLimits& limits) {
-    auto table = readDelimited(stream, name, progress, limits);
-    if (!table) {
-        return tl::unexpected(table.error());
-    }
-    return readPlates(std::move(*table), name);
-}
-
-Result<std::vector<PlateImport>> readPlates(DelimitedTable table, const std::string& name) {
-    alignPlateHeadings(table);
+Result<std::vector<PlateImport>> readFound(const DelimitedTable& table, const std::string& name) {
     const auto headings = matrixHeadings(table);
     if (headings.size() > 1) {
         return readMatrices(table, name, headings);
     }
     std::vector<PlateImport> out;
+    if (auto timed = headings.empty() ? readTimeTable(table, name) : std::nullopt) {
+        return std::move(*timed);
+    }
     if (headings.empty()) {
         const auto list = sampleListOf(table);
         const bool isNamed = list && isNameHeading(cellOf(table.rows[list->firstRow - 1], *list->names));

@@ -74,8 +74,8 @@ struct Notation {
     char decimal = '.';
     bool operator==(const Notation&) const = default;
 };
-/// The notation under which the most cells are numbers.
-Notation notationOf(std::span<const Line> lines);
+/// The notation under which the most cells are numbers, among those that agree with what is said.
+Notation notationOf(std::span<const Line> lines, const SaidNotation& said = {});
 /// "// …", "# …" and a line of one cell that begins with #; not "#1,0.5" and not the heading "#,name".
 bool isComment(std::string_view line, char separator);
 

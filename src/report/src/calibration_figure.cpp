@@ -58,15 +58,12 @@ void drawGrid(QPainter& painter, const Axes& axes, const Batch& batch, const Ana
         label(axes.x(*shape.zeroX), QStringLiteral("0"));
     }
     const Analyte& analyte = analyteOf(batch, evaluation);
-    std::string xTitle = analyte.name.empty() ? "Concentration" : analyte.name;
-    xTitle += analyte.unit.empty() ? "" : ", " + analyte.unit;
     painter.drawText(
         QRectF(axes.plot.left(), axes.plot.bottom() + 1.5 * options.textPixels, axes.plot.width(), metrics.height()),
-        Qt::AlignRight | Qt::AlignTop, text(xTitle));
+        Qt::AlignRight | Qt::AlignTop, text(concentrationAxisTitle(analyte)));
     painter.drawText(QRectF(axes.plot.left() + 0.4 * options.textPixels, axes.plot.top() - 1.4 * options.textPixels,
                             axes.plot.width(), metrics.height()),
-                     Qt::AlignLeft | Qt::AlignTop,
-                     text(analyte.responseName + (batch.method.subtractsBlank ? ", blank-corrected" : "")));
+                     Qt::AlignLeft | Qt::AlignTop, text(responseAxisTitle(batch.method, analyte)));
 }
 
 void drawOutsideOfRange(QPainter& painter, const Axes& axes, const AnalyteEvaluation& evaluation, const Theme& theme,
@@ -242,7 +239,11 @@ void drawExcluded(QPainter& painter, QPointF centre, double radius, const QColor
 }
 
 void drawCalibration(QPainter& painter, const QRectF& area, const Batch& batch, const AnalyteEvaluation& evaluation,
-                     const Theme& theme, const FigureOptions& options) {
+                     const Theme& theme, const FigureOptions& given) {
+    FigureOptions options = given;
+    const FigureSettings& figure = analyteOf(batch, evaluation).figure;
+    options.pointRadius *= figure.markerSize;
+    options.hasBand = options.hasBand && figure.hasBand;
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     const CurveShape shape = curveShape(batch, evaluation, 160);

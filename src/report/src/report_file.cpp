@@ -189,6 +189,17 @@ void Report::paint(QPainter& painter, int page, const QRectF& target) const {
     painter.restore();
 }
 
+bool Report::paintAll(QPagedPaintDevice& device) const {
+    QPainter painter(&device);
+    for (int page = 0; painter.isActive() && page < pageCount(); ++page) {
+        if (page > 0 && !device.newPage()) {
+            return false;
+        }
+        paint(painter, page, QRectF(0, 0, device.width(), device.height()));
+    }
+    return painter.isActive() && painter.end();
+}
+
 Result<void> Report::writePdf(const std::filesystem::path& path, const QString& title) const {
     QSaveFile file(QString::fromStdString(path.string()));
     const auto cannot = [&] {
@@ -206,15 +217,8 @@ Result<void> Report::writePdf(const std::filesystem::path& path, const QString& 
         writer.setPageSize(QPageSize(QPageSize::A4));
         writer.setPageMargins(QMarginsF(0, 0, 0, 0));
         writer.setResolution(288);
-        QPainter painter(&writer);
-        if (!painter.isActive()) {
+        if (!paintAll(writer)) {
             return cannot();
-        }
-        for (int page = 0; page < pageCount(); ++page) {
-            if (page > 0) {
-                writer.newPage();
-            }
-            paint(painter, page, QRectF(0, 0, writer.width(), writer.height()));
         }
     }
     if (!file.commit()) {

@@ -149,6 +149,12 @@ template<class V> void describe(V& v, Is<BandRule> auto& rule) {
     v("to", rule.to);
     v("quantity", rule.quantity);
 }
+template<class V> void describe(V& v, Is<KineticRule> auto& rule) {
+    v("channel", rule.channel);
+    v("from", rule.from);
+    v("to", rule.to);
+    v("quantity", rule.quantity);
+}
 template<class V> void describe(V& v, Is<PeakRule> auto& rule) {
     v("channel", rule.channel);
     v("expected", rule.expected);
@@ -210,6 +216,7 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("decisions", a.decisions);
     v("derived", a.derived);
     v("kept", a.kept);
+    v("figure", a.figure);
 }
 template<class V> void describe(V& v, Is<Criterion> auto& c) {
     v("title", c.title);

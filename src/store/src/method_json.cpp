@@ -50,6 +50,38 @@ void fromJsonText(const std::string& text, std::vector<DerivedValue>& derived) {
     }
 }
 
+std::string jsonText(const FigureSettings& figure) {
+    if (figure == FigureSettings{}) {
+        return {};
+    }
+    const auto number = [](const std::optional<double>& value) { return value ? Json(*value) : Json(); };
+    return textOf({{"xTitle", figure.xTitle},
+                   {"yTitle", figure.yTitle},
+                   {"x", {number(figure.xLow), number(figure.xHigh)}},
+                   {"y", {number(figure.yLow), number(figure.yHigh)}},
+                   {"markerSize", figure.markerSize},
+                   {"hasBand", figure.hasBand}});
+}
+
+void fromJsonText(const std::string& text, FigureSettings& figure) {
+    figure = {};
+    if (text.empty()) {
+        return;
+    }
+    const Json json = Json::parse(text);
+    const auto number = [](const Json& value) {
+        return value.is_null() ? std::nullopt : std::optional(value.get<double>());
+    };
+    figure.xTitle = json.at("xTitle");
+    figure.yTitle = json.at("yTitle");
+    figure.xLow = number(json.at("x").at(0));
+    figure.xHigh = number(json.at("x").at(1));
+    figure.yLow = number(json.at("y").at(0));
+    figure.yHigh = number(json.at("y").at(1));
+    figure.markerSize = json.at("markerSize");
+    figure.hasBand = json.at("hasBand");
+}
+
 std::string jsonText(const std::optional<KeptCurve>& kept) {
     return kept ? keptCurveText(*kept) : std::string();
 }
@@ -73,7 +105,15 @@ std::string jsonText(const PlateRecipe& recipe) {
     for (const ReadRecipe& one : recipe.reads) {
         reads.push_back({{"read", one.read}, {"name", one.name}, {"isTaken", one.isTaken}});
     }
-    return textOf({{"separator", recipe.separator}, {"decimal", recipe.decimal}, {"reads", std::move(reads)}});
+    Json out{{"separator", recipe.separator}, {"decimal", recipe.decimal}, {"reads", std::move(reads)}};
+    for (const CellBlock& one : recipe.blocks) {
+        out["blocks"].push_back({{"sheet", one.sheet},
+                                 {"line", one.line},
+                                 {"column", one.column},
+                                 {"rows", one.rows},
+                                 {"columns", one.columns}});
+    }
+    return textOf(out);
 }
 
 void fromJsonText(const std::string& text, PlateRecipe& recipe) {
@@ -86,6 +126,9 @@ void fromJsonText(const std::string& text, PlateRecipe& recipe) {
     recipe.decimal = json.at("decimal");
     for (const Json& one : json.at("reads")) {
         recipe.reads.push_back({one.at("read"), one.at("name"), one.at("isTaken")});
+    }
+    for (const Json& one : json.value("blocks", Json::array())) {
+        recipe.blocks.push_back({one.at("sheet"), one.at("line"), one.at("column"), one.at("rows"), one.at("columns")});
     }
 }
 

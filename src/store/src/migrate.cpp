@@ -18,6 +18,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithSignals = 8;
     constexpr int kWithAdditionStandard = 9;
     constexpr int kWithDecisions = 10;
+    constexpr int kWithFigures = 11;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -34,6 +35,8 @@ void migrate(Database& db, int version) {
             addAdditionStandard(db);
         } else if (next == kWithDecisions) {
             addDecisions(db);
+        } else if (next == kWithFigures) {
+            addFigures(db);
         }
     }
     if (version > 0) {

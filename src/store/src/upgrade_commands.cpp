@@ -100,6 +100,14 @@ void addDecisions(Database& db) {
     });
 }
 
+void addFigures(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        for (Json& analyte : method.at("analytes")) {
+            analyte["figure"] = "";
+        }
+    });
+}
+
 void moveSizesToCarriers(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         Json out = Json::array();

@@ -28,6 +28,8 @@ void addAdditionStandard(Database& db);
 
 /// To version 10: decisions and what came with them.
 void addDecisions(Database& db);
+/// To version 11: how figures are drawn.
+void addFigures(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

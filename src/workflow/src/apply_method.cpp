@@ -153,7 +153,7 @@ Result<OpenBatch> applyMethod(const std::filesystem::path& method, const std::ve
         }
     }
     for (const auto& path : isOfTraces ? std::vector<std::filesystem::path>{} : data) {
-        auto reads = readPlateFile(path, progress);
+        auto reads = readPlateFile(path, progress, cutOf(pattern.method.plateRecipe));
         if (!reads) {
             return tl::unexpected(reads.error());
         }

@@ -12,7 +12,8 @@ namespace nuvat {
 Result<PlateImport> demoImport(const std::string& name) {
     std::istringstream plate{std::string(kDemoPlate)};
     NoProgress progress;
-    return readPlate(plate, name, progress);
+    auto reads = readPlates(plate, name, progress);
+    return reads ? Result<PlateImport>(std::move(reads->front())) : tl::unexpected(reads.error());
 }
 
 std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastColumn, int carrier) {
@@ -98,14 +99,15 @@ Step furtherDilutions(int plates) {
 
 /// All samples as they came from the works, diluted by ten.
 Result<Command> namedSamples(const Batch& batch) {
-    constexpr std::array<const char*, 6> kKinds{"Cider base", "Perry",    "Russet juice",
+    constexpr std::array<const char*, 6> kKinds{"Cider base", "Perry",      "Russet juice",
                                                 "Quince mix", "Pear blend", "Rhubarb blend"};
     Command command;
     command.label = "Samples named, diluted by 10";
     for (const auto& [number, sample] : batch.samples) {
         const auto index = static_cast<std::size_t>(number - 1);
         Sample named = sample;
-        named.name = std::string(kKinds.at(index % kKinds.size())) + ", lot " + std::to_string(index / kKinds.size() + 1);
+        named.name =
+            std::string(kKinds.at(index % kKinds.size())) + ", lot " + std::to_string(index / kKinds.size() + 1);
         named.dilution = 10;
         command.changes.emplace_back(SampleChange{{number}, sample, named});
     }

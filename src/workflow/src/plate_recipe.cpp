@@ -4,6 +4,13 @@
 
 namespace nuvat {
 
+PlateCut cutOf(const PlateRecipe& recipe) {
+    const auto sign = [](const std::string& text) {
+        return text.size() == 1 ? std::optional(text.front()) : std::nullopt;
+    };
+    return {{sign(recipe.separator), sign(recipe.decimal)}, recipe.blocks};
+}
+
 std::vector<std::string> readKeys(const std::vector<PlateImport>& reads) {
     std::vector<std::string> out;
     for (std::size_t i = 0; i < reads.size(); ++i) {
@@ -28,7 +35,12 @@ std::vector<bool> applyRecipe(const PlateRecipe& recipe, std::vector<PlateImport
 }
 
 PlateRecipe correctedRecipe(PlateRecipe recipe, const std::vector<std::string>& keys,
-                            const std::vector<PlateImport>& reads, const std::vector<bool>& isTaken) {
+                            const std::vector<PlateImport>& reads, const std::vector<bool>& isTaken,
+                            const PlateCut& cut) {
+    const auto text = [](std::optional<char> sign) { return sign ? std::string(1, *sign) : std::string(); };
+    recipe.separator = text(cut.notation.separator);
+    recipe.decimal = text(cut.notation.decimal);
+    recipe.blocks = cut.blocks;
     for (std::size_t i = 0; i < reads.size(); ++i) {
         std::erase_if(recipe.reads, [&](const ReadRecipe& one) { return one.read == keys[i]; });
         const bool isNamed =

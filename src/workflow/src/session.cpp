@@ -1,5 +1,6 @@
 #include "nuvat/workflow/session.h"
 
+#include "nuvat/formats/any_file.h"
 #include "nuvat/store/batch_file.h"
 
 #include <algorithm>
@@ -30,18 +31,17 @@ std::string newBatchUid() {
     return uid;
 }
 
-Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress) {
-    std::error_code error;
-    if (std::filesystem::is_directory(path, error)) {
-        return fail("import.not-found", path.string() + " is a folder, not a file.", "Choose a CSV or TSV file.");
+Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress,
+                                               const PlateCut& cut) {
+    auto content = readAnyFile(path, progress, cut);
+    if (!content) {
+        return tl::unexpected(content.error());
     }
-    std::ifstream stream(path, std::ios::binary);
-    if (!stream) {
-        return fail("import.not-found",
-                    path.string() + " cannot be opened: there is no such file, or you may not read it.",
-                    "Choose another file.");
+    if (auto* plates = std::get_if<std::vector<PlateImport>>(&*content)) {
+        return std::move(*plates);
     }
-    return readPlates(stream, path.filename().string(), progress);
+    return fail("import.no-plate", path.filename().string() + " holds traces, not a plate or a list.",
+                "Choose a file with a plate matrix or a list of wells and values.");
 }
 
 Reading toReading(const PlateImport& import, std::int64_t nowMillis) {

@@ -5,6 +5,7 @@
 #include "nuvat/core/base/well.h"
 
 #include <algorithm>
+#include <array>
 #include <cctype>
 #include <fstream>
 #include <map>
@@ -250,13 +251,25 @@ Result<std::vector<ImportedRun>> runsOf(const TraceFile& file, const TraceRecipe
     return out;
 }
 
-Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress) {
+namespace {
+
+/// Errors of files whose cells may be wells all the same, once a person has marked them.
+bool mayBeMarked(const Error& error) {
+    constexpr std::array<std::string_view, 9> kCodes{"import.no-plate",  "import.ragged-row",   "import.row-missing",
+                                                     "import.row-twice", "import.two-plates",   "import.well-twice",
+                                                     "import.well-name", "import.surplus-cell", "import.outside"};
+    return std::ranges::find(kCodes, error.code) != kCodes.end();
+}
+
+} // namespace
+
+Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress, const PlateCut& cut) {
     FilesRead out;
     for (; out.count < files.size(); ++out.count) {
         const auto& file = files[out.count];
         const double share = 1 / static_cast<double>(files.size());
         PartOf part(progress, share * static_cast<double>(out.count), share);
-        auto content = readAnyFile(file, part);
+        auto content = readAnyFile(file, part, cut);
         if (progress.cancelled()) {
             return fail("import.cancelled",
                         content ? "Reading was cancelled; nothing was imported." : content.error().message);
@@ -264,6 +277,10 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
         const bool isFirst = out.traces.empty();
         if (!content) {
             out.errors.push_back(content.error());
+            if (const auto bytes = readFileBytes(file, part);
+                files.size() == 1 && bytes && mayBeMarked(content.error())) {
+                out.cells = cellsOfBytes(*bytes, file.filename().string(), part);
+            }
         } else if (auto* traces = std::get_if<FileContent>(&*content)) {
             out.traces.push_back({std::move(*traces), file.filename().string(), checksumOf(file)});
         } else if (isFirst) {
@@ -277,14 +294,19 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
     return out;
 }
 
-Result<FilesRead> readPasted(const std::string& text) {
+Result<FilesRead> readPasted(const std::string& text, const PlateCut& cut) {
     NoProgress progress;
     const std::string name = "pasted block";
-    auto content = readAnyBytes(text, name, progress);
-    if (!content) {
-        return tl::unexpected(content.error());
-    }
+    auto content = readAnyBytes(text, name, progress, cut);
     FilesRead out;
+    if (!content) {
+        out.cells = mayBeMarked(content.error()) ? cellsOfBytes(text, name, progress) : nullptr;
+        if (out.cells == nullptr) {
+            return tl::unexpected(content.error());
+        }
+        out.errors.push_back(content.error());
+        return out;
+    }
     if (auto* traces = std::get_if<FileContent>(&*content)) {
         out.traces.push_back({std::move(*traces), name, fnv1a(text)});
     } else {

@@ -23,6 +23,10 @@ struct CurveShape {
 /// @param samples at least 2
 CurveShape curveShape(const Batch& batch, const AnalyteEvaluation& evaluation, int samples);
 
+/// What stands at the axes: what the analyst called them, else the analyte with its unit, and the response.
+std::string concentrationAxisTitle(const Analyte& analyte);
+std::string responseAxisTitle(const Method& method, const Analyte& analyte);
+
 /// Where an unknown is marked on the concentration axis: its read-off. By standard addition the sample whose line is
 /// drawn stands where that meets response 0, and the others nowhere.
 std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleResult& result);

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/response_rule.h"
+#include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/signal/peaks.h"
@@ -182,6 +183,16 @@ struct AnalyteSource {
     bool operator==(const AnalyteSource&) const = default;
 };
 
+/// How the figure of the curve is drawn, in the window and in the report.
+struct FigureSettings {
+    std::string xTitle;                             ///< empty: the analyte and its unit
+    std::string yTitle;                             ///< empty: the response
+    std::optional<double> xLow, xHigh, yLow, yHigh; ///< ends of the axes; absent: as the data ask for
+    double markerSize = 1;                          ///< times the usual size
+    bool hasBand = true;
+    bool operator==(const FigureSettings&) const = default;
+};
+
 /// What is quantified, and how its curve is made.
 struct Analyte {
     std::string name;
@@ -198,6 +209,7 @@ struct Analyte {
     DecisionRule decisions;
     std::vector<DerivedValue> derived;
     std::optional<KeptCurve> kept; ///< may stay when another curve is in use
+    FigureSettings figure;
     bool operator==(const Analyte&) const = default;
 };
 
@@ -241,6 +253,7 @@ struct PlateRecipe {
     std::string separator; ///< empty: found; else one character
     std::string decimal;
     std::vector<ReadRecipe> reads; ///< those that are taken otherwise than the file has them
+    std::vector<CellBlock> blocks; ///< cells that were marked as plates; none: they are found
     bool operator==(const PlateRecipe&) const = default;
     const ReadRecipe* find(const std::string& read) const; ///< nullptr: as the file has it
 };

@@ -80,10 +80,20 @@ struct NamedRule {
     bool operator==(const NamedRule&) const = default;
 };
 
+/// The response is taken from what a well showed over time: the reads of a plate whose names say when they were taken.
+struct KineticRule {
+    std::string channel; ///< what the names have in common: "450 nm" of "450 nm, 60 s"; may be empty
+    double from = 0;     ///< [s]
+    double to = 0;       ///< [s], the same as `from` for a value
+    BandQuantity quantity = BandQuantity::Slope; ///< a slope is per second
+    bool operator==(const KineticRule&) const = default;
+};
+
 /// How readings become the response of an analyte. One alternative a kind of rule; what no reading of the batch can
 /// answer gives no response, and a problem that says so.
-using ResponseRule = std::variant<ValueRule, BandRule, PeakRule, PopulationRule, NamedRule>;
-std::string_view kindName(const ResponseRule& rule); ///< "value", "band", "peak", "population", "named": stable
+using ResponseRule = std::variant<ValueRule, BandRule, PeakRule, PopulationRule, NamedRule, KineticRule>;
+std::string_view
+kindName(const ResponseRule& rule); ///< "value", "band", "peak", "population", "named", "kinetic": stable
 /// The formula of a value rule; empty for the channel in use, and for a rule of another kind.
 const std::string& valueFormula(const ResponseRule& rule);
 

@@ -24,14 +24,20 @@ Result<AnyContent> readSheet(const Workbook& workbook, const Sheet& sheet, const
                              const std::string& checksum);
 /// What the visible sheets hold: the plates of all, or, where there are none, the traces; sheets with neither are named
 /// in a warning.
+/// @param cut where it marks cells, those are all that is read
 /// @return the error of the first sheet when none holds anything
-Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum);
+Result<AnyContent> readSheets(const Workbook& workbook, const std::string& name, const std::string& checksum,
+                              const PlateCut& cut = {});
 
 /// Reads a file by what its bytes say it is: JCAMP-DX, ANDI chromatography, mzML, mzML in gzip, XLSX, ODS; else text.
 /// Text and sheets hold plates, lists or traces.
 /// @return import.not-found, read.not-yet for a format without a reader, or the error of its reader
-Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress);
+Result<AnyContent> readAnyFile(const std::filesystem::path& path, Progress& progress, const PlateCut& cut = {});
 /// The same for bytes, and for a pasted block. @param name what it is called in sentences
-Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Progress& progress);
+Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Progress& progress,
+                                const PlateCut& cut = {});
+/// The cells of a text, or of the first visible sheet that has some, where no plate was found in them.
+/// @return nothing where there are none to show
+std::shared_ptr<const PlateFile> cellsOfBytes(const std::string& bytes, const std::string& name, Progress& progress);
 
 } // namespace nuvat

@@ -6,6 +6,7 @@
 
 #include <cstddef>
 #include <istream>
+#include <optional>
 #include <string>
 #include <string_view>
 #include <vector>
@@ -18,6 +19,13 @@ struct DelimitedLimits {
     std::size_t mostCells = 200'000; ///< far above the largest plate with its headings, far below what fills memory
     const char* purpose = "a plate reading"; ///< what a larger text is too large for
     const char* advice = "The largest plate has 1536 wells; export one plate from the reader as a file of its own.";
+};
+
+/// Separator and decimal sign where they are said rather than found.
+struct SaidNotation {
+    std::optional<char> separator; ///< as in DelimitedTable
+    std::optional<char> decimal;
+    bool operator==(const SaidNotation&) const = default;
 };
 
 /// One line of a text, cut into cells.
@@ -42,6 +50,19 @@ struct DelimitedTable {
 ///          import.quote-open, import.cancelled
 Result<DelimitedTable> readDelimited(std::istream& stream, const std::string& name, Progress& progress,
                                      const DelimitedLimits& limits = {});
+
+/// A text in UTF-8, before it is cut.
+struct DecodedText {
+    std::string text;
+    std::string encoding;
+    std::string checksum;
+};
+/// @return the text, or the errors of readDelimited that come before cutting
+Result<DecodedText> readDecoded(std::istream& stream, const std::string& name, Progress& progress,
+                                const DelimitedLimits& limits = {});
+/// Cuts a text into cells. @return import.quote-open, import.empty, import.too-large
+Result<DelimitedTable> cutTable(const DecodedText& text, const std::string& name, const SaidNotation& said = {},
+                                const DelimitedLimits& limits = {});
 
 /// A cell as it goes into a CSV: made safe by forSpreadsheet(), and quoted when needed.
 std::string csvCell(std::string_view text);

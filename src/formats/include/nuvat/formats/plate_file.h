@@ -1,7 +1,9 @@
 #pragma once
 
+#include "nuvat/core/base/well.h"
 #include "nuvat/formats/delimited_table.h"
 
+#include <memory>
 #include <optional>
 #include <string>
 #include <vector>
@@ -25,11 +27,26 @@ struct ImportWarning {
     int plateColumn = -1; ///< plate column, 0-based
 };
 
+/// The text or the sheet that plates stand in, to be shown and to be read again otherwise.
+struct PlateFile {
+    std::string name;     ///< in sentences: the file's, or "plate.xlsx, sheet Data"
+    DecodedText text;     ///< empty of a sheet
+    DelimitedTable table; ///< as it was cut
+};
+
+/// How a file is to be read where it is not to be as found.
+struct PlateCut {
+    SaidNotation notation;         ///< of texts
+    std::vector<CellBlock> blocks; ///< one or more: each is a plate, one of a single column a list of samples
+    bool operator==(const PlateCut&) const = default;
+};
+
 /// What was understood of a plate file. Nothing of it is in the batch yet.
 struct PlateImport {
     std::string source;     ///< file name, or "pasted block"
     std::string checksum;   ///< of the bytes, 16 hexadecimal digits (FNV-1a 64), to recognise the same file again
     bool isList = false;    ///< a list (well, value) rather than a matrix
+    bool isBlock = false;   ///< cells that were marked, without headings
     bool isRunList = false; ///< a list of samples without places: rows are runs, and there is one column
     int rows = 0;
     int columns = 0;
@@ -42,6 +59,11 @@ struct PlateImport {
     char separator = ',';
     char decimal = '.';
     std::vector<ImportWarning> warnings;
+    std::shared_ptr<const PlateFile> file; ///< that it stands in
+    int headingLine = 0;                   ///< of the column numbers, or of what columns are called; 0: none
+    int labelColumn = 0;                   ///< 1-based cell of row letters, wells or names; 0: none
+    int nameLine = 0;                      ///< of the read's name, where the file says it; 0: none
+    int nameColumn = 0;                    ///< 1-based cell of it
     /// One line: "8 × 12 matrix, semicolon, decimal comma, UTF-8".
     std::string understood() const;
     std::size_t numberCount() const; ///< wells with a value
@@ -60,8 +82,17 @@ Result<PlateImport> readPlate(std::istream& stream, const std::string& name, Pro
 /// places (cuvettes, vials) under a row of headings, one read a column.
 /// @return one read or more, or the errors of readPlate
 Result<std::vector<PlateImport>> readPlates(std::istream& stream, const std::string& name, Progress& progress,
-                                            const DelimitedLimits& limits = {});
+                                            const DelimitedLimits& limits = {}, const PlateCut& cut = {});
 /// The same from a table that was cut already.
 Result<std::vector<PlateImport>> readPlates(DelimitedTable table, const std::string& name);
+/// A text cut anew; a sheet stays as it is. @return the errors of cutTable
+Result<std::shared_ptr<const PlateFile>> cutAgain(const std::shared_ptr<const PlateFile>& file,
+                                                  const SaidNotation& said);
+/// The same once more, with another notation or cells that were marked.
+/// @return also import.outside when a block is not in the file
+Result<std::vector<PlateImport>> readPlates(const std::shared_ptr<const PlateFile>& file, const PlateCut& cut);
+/// The text as it is cut, before a plate is looked for in it. @return the errors of readDelimited
+Result<std::shared_ptr<const PlateFile>> plateFileOf(std::istream& stream, const std::string& name, Progress& progress,
+                                                     const PlateCut& cut = {}, const DelimitedLimits& limits = {});
 
 } // namespace nuvat

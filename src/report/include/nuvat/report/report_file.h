@@ -11,6 +11,8 @@
 #include <QString>
 #include <vector>
 
+class QPagedPaintDevice;
+
 namespace nuvat {
 
 /// A part of the report that can be left out.
@@ -46,6 +48,8 @@ public:
     static QSizeF pageSize();
     /// Paints a page into `target`; `page` counts from 0.
     void paint(QPainter& painter, int page, const QRectF& target) const;
+    /// Paints all pages onto a printer or a PDF, whose pages are A4 without margins. @return whether it took them
+    bool paintAll(QPagedPaintDevice& device) const;
     /// Writes all pages as PDF, complete or not at all. @return report.cannot-write
     Result<void> writePdf(const std::filesystem::path& path, const QString& title) const;
 

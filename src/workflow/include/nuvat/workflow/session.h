@@ -10,7 +10,8 @@
 namespace nuvat {
 
 /// Reads a file with one read or several. @return what was understood, or the reader's Error, or import.not-found
-Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress);
+Result<std::vector<PlateImport>> readPlateFile(const std::filesystem::path& path, Progress& progress,
+                                               const PlateCut& cut = {});
 /// The reading a batch keeps of an import.
 Reading toReading(const PlateImport& import, std::int64_t nowMillis);
 

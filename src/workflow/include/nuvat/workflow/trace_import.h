@@ -30,14 +30,17 @@ std::vector<std::filesystem::path> filesIn(const std::vector<std::filesystem::pa
 /// What was read of files that were given together.
 struct FilesRead {
     std::vector<TraceFile> traces;
-    std::vector<PlateImport> plates; ///< of one file; empty where traces are not
-    std::vector<Error> errors;       ///< of files that could not be read
-    std::size_t count = 0;           ///< how many were read, from the first on; the others wait
+    std::vector<PlateImport> plates;        ///< of one file; empty where traces are not
+    std::vector<Error> errors;              ///< of files that could not be read
+    std::shared_ptr<const PlateFile> cells; ///< of a single file in which no plate was found: they can be marked
+    std::size_t count = 0;                  ///< how many were read, from the first on; the others wait
 };
 /// Reads the first file, and where it holds traces all that follow and do too, until one holds plates.
 /// @return import.cancelled
-Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress);
-/// The same for a pasted block. @return the error of its reader
-Result<FilesRead> readPasted(const std::string& text);
+/// @param cut how files of plates are read
+Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress,
+                           const PlateCut& cut = {});
+/// The same for a pasted block. @return the error of its reader, where not even cells can be shown
+Result<FilesRead> readPasted(const std::string& text, const PlateCut& cut = {});
 
 } // namespace nuvat

@@ -9,7 +9,8 @@ namespace nuvat {
 
 /// How numbers are written in a text.
 struct NumberFormat {
-    char decimal = '.'; ///< '.' or ','
+    char decimal = '.';  ///< '.' or ','
+    bool isSaid = false; ///< by a person, rather than found: the other sign can only part groups then
 };
 
 /// Reads one whole cell as a number: blanks around it are allowed, anything else is not. No locale takes part.
@@ -19,7 +20,7 @@ std::optional<double> parseNumber(std::string_view text, NumberFormat format = {
 /// Reads a cell of a file: what parseNumber reads, and digits in groups of three where only that reading is possible.
 /// An apostrophe or a blank (also U+00A0, U+2009, U+202F) parts groups whatever else stands there; the decimal sign
 /// that is not `format`'s does so with two groups behind the first, or with a decimal sign behind them ("1,234.5", and
-/// not "1,234", which could be 1.234).
+/// not "1,234", which could be 1.234, unless the decimal sign was said).
 /// @return nothing when it is no number, or not beyond doubt
 std::optional<double> parseCell(std::string_view text, NumberFormat format = {});
 

@@ -13,6 +13,16 @@ struct WellPosition {
     auto operator<=>(const WellPosition&) const = default;
 };
 
+/// A rectangle of cells in a text or in a sheet of a spreadsheet.
+struct CellBlock {
+    std::string sheet; ///< empty: the file has none
+    int line = 0;      ///< 1-based, of its first cell
+    int column = 0;    ///< 1-based
+    int rows = 0;
+    int columns = 0;
+    bool operator==(const CellBlock&) const = default;
+};
+
 /// Name of a well: "A1" for row 0, column 0; "AA1" from row 26.
 std::string wellName(int row, int column);
 
