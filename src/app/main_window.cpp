@@ -211,8 +211,17 @@ void MainWindow::connectAll() {
     connect(m_redo, &QPushButton::clicked, this, trigger("edit.redo"));
     connect(m_primary, &QPushButton::clicked, this, trigger("report.pdf"));
     connect(m_methodMenu, &MethodMenu::curveAsked, this, [this] { showPage(ChainPage::Curve); });
+    connect(m_methodMenu, &MethodMenu::startAsked, this, [this](const Result<MethodFile>& method) {
+        if (!method) { // nothing is begun with what cannot be read
+            m_workspace.tell(method.error());
+            return;
+        }
+        newEmpty();
+        m_workspace.afterwards([this, method] { m_methodMenu->take(method); });
+    });
     connect(m_methodMenu, &MethodMenu::kept, this, &MainWindow::refreshFrame);
     connect(m_analyte, &QComboBox::activated, this, [this](int index) { m_workspace.showAnalyte(index + 1); });
+    m_start->setMethods(m_methodMenu->startMenu());
     connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
     connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
     connect(m_start, &StartPage::demoChosen, this, [this](const QString& name) { startDemo(name.toStdString()); });
@@ -244,6 +253,7 @@ void MainWindow::showPage(ChainPage which) {
     m_page = which;
     m_waiting.clear(); // leaving the preview leaves the files behind it; endImport() goes on with them
     m_rail->setCurrent(which);
+    m_panel->setPage(which);
     m_panel->showSettings(m_workspace.isOpen() ? page(which)->settings() : nullptr);
     m_stack->setCurrentWidget(m_workspace.isOpen() ? static_cast<QWidget*>(page(which)) : m_start);
     if (!m_workspace.isOpen()) {

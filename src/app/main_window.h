@@ -22,6 +22,7 @@ class Choice;
 class ReadingKind;
 class Finder;
 class ImportPage;
+struct ImportOffer;
 class TraceImportPage;
 struct FilesRead;
 struct TraceFile;
@@ -88,7 +89,8 @@ private:
     void readWaiting();
     void showRead(FilesRead read);
     void takeText(const QString& typed);
-    void showImport(std::vector<PlateImport> reads);
+    PlateCut plateCut() const;
+    void showImport(ImportOffer offer);
     void showTraceImport(std::vector<TraceFile> files, const QStringList& unread);
     void importPreviewedTraces();
     void importPreviewed();

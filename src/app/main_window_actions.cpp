@@ -4,6 +4,7 @@
 #include "main_window.h"
 #include "panels/page.h"
 #include "panels/working_panel.h"
+#include "plots/curve_plot.h"
 #include "widgets/data_table.h"
 #include "widgets/frame_widgets.h"
 
@@ -26,6 +27,8 @@ void MainWindow::makeActions() {
         return m_actions->add(QString::fromLatin1(id), text, keys, std::move(run), std::move(rule));
     };
     menu->addAction(add("batch.new", tr("New empty batch"), QKeySequence::New, [this] { newEmpty(); }));
+    menu->addAction(add("batch.fromMethod", tr("New batch from a method…"), {},
+                        [this] { m_methodMenu->startMenu()->popup(mapToGlobal(rect().center()) - QPoint(150, 120)); }));
     menu->addAction(add("batch.open", tr("Open a batch…"), QKeySequence::Open, [this] { askOpen(); }));
     for (const Demo& demo : demos()) {
         const QString id = demo.name == "patulin" ? QStringLiteral("batch.demo")
@@ -122,9 +125,10 @@ void MainWindow::addExchangeActions(QMenu* menu) {
             QString::fromLatin1(id), text, keys, [this, run] { (m_exchange.*run)(); }, std::move(rule));
         menu->addAction(action);
     };
+    add("report.print", tr("Print the report…"), QKeySequence(tr("Ctrl+P")), &Exchange::printReport, hasCurve);
     add("results.workbook", tr("Export a workbook (XLSX)…"), {}, &Exchange::exportWorkbook, open);
     menu->addAction(m_actions->add(
-        QStringLiteral("page.picture"), tr("Save the picture…"), QKeySequence(tr("Ctrl+P")),
+        QStringLiteral("page.picture"), tr("Save the picture…"), QKeySequence(tr("Ctrl+Shift+P")),
         [this] { m_exchange.savePicture(*page(m_page)->picture()); }, hasPicture));
     menu->addAction(m_actions->add(
         QStringLiteral("page.copyPicture"), tr("Copy the picture"), QKeySequence(tr("Ctrl+Shift+C")),
@@ -140,6 +144,15 @@ void MainWindow::addExchangeActions(QMenu* menu) {
         open));
     add("curve.keep", tr("Keep this curve…"), {}, &Exchange::keepCurve, hasCurve);
     add("curve.use", tr("Read off a kept curve…"), {}, &Exchange::useKeptCurve, open);
+    menu->addAction(m_actions->add(
+        QStringLiteral("curve.overlay"), tr("Lay a kept curve behind this one…"), {},
+        [this] {
+            if (const auto kept = m_exchange.askKeptCurve()) {
+                showPage(ChainPage::Curve);
+                findChild<CurvePlot*>()->addKept(*kept);
+            }
+        },
+        open));
     add("curve.own", tr("Read off the curve of the own standards"), {}, &Exchange::useOwnStandards,
         [this] { return m_workspace.isOpen() && m_workspace.analyte().source.curve == CurveOf::Kept; });
 }

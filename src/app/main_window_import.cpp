@@ -3,9 +3,11 @@
 
 #include "actions/actions.h"
 #include "dialogs/file_dialogs.h"
+#include "dialogs/method_menu.h"
 #include "jobs/folder_watch.h"
 #include "jobs/job.h"
 #include "nuvat/report/theme.h"
+#include "nuvat/workflow/plate_recipe.h"
 #include "nuvat/workflow/trace_import.h"
 #include "panels/import_page.h"
 #include "panels/page.h"
@@ -86,8 +88,9 @@ void MainWindow::readWaiting() {
     const QStringList taken = std::exchange(m_waiting, {});
     std::vector<std::filesystem::path> files;
     std::transform(taken.begin(), taken.end(), std::back_inserter(files), pathOf);
+    const PlateCut cut = plateCut();
     const auto progress = runJob<FilesRead>(
-        this, [files](Progress& p) { return readNext(files, p); },
+        this, [files, cut](Progress& p) { return readNext(files, p, cut); },
         [this, finished, taken](Result<FilesRead> read) {
             *finished = true;
             m_isReading = false;
@@ -120,6 +123,10 @@ void MainWindow::showRead(FilesRead read) {
         showTraceImport(std::move(read.traces), unread);
         return;
     }
+    if (read.cells != nullptr) { // the preview says why
+        showImport({{}, std::move(read.cells), read.errors.front(), plateCut()});
+        return;
+    }
     if (!read.errors.empty()) {
         m_workspace.tell(
             read.errors.size() == 1
@@ -128,7 +135,7 @@ void MainWindow::showRead(FilesRead read) {
             true);
     }
     if (!read.plates.empty()) {
-        showImport(std::move(read.plates));
+        showImport({std::move(read.plates), nullptr, std::nullopt, plateCut()});
     } else {
         importNext(); // one file that cannot be read does not keep the others out
     }
@@ -180,7 +187,7 @@ void MainWindow::paste() {
 }
 
 void MainWindow::takeText(const QString& typed) {
-    auto read = readPasted(typed.toStdString());
+    auto read = readPasted(typed.toStdString(), plateCut());
     if (!read) {
         m_workspace.tell(read.error());
         return;
@@ -188,8 +195,13 @@ void MainWindow::takeText(const QString& typed) {
     showRead(std::move(*read));
 }
 
-void MainWindow::showImport(std::vector<PlateImport> reads) {
-    importPage()->show(std::move(reads), m_workspace.isOpen() ? &m_workspace.batch() : nullptr,
+/// How the method has files of plates read.
+PlateCut MainWindow::plateCut() const {
+    return m_workspace.isOpen() ? cutOf(m_workspace.newest().method.plateRecipe) : PlateCut{};
+}
+
+void MainWindow::showImport(ImportOffer offer) {
+    importPage()->show(std::move(offer), m_workspace.isOpen() ? &m_workspace.batch() : nullptr,
                        m_workspace.carrierNumber(), m_followsAnother, static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_import);
     m_actions->refresh();
@@ -204,7 +216,7 @@ void MainWindow::importPreviewed() {
     }
     bool isDone = true;
     Method method = m_workspace.newest().method; // the next file of the kind is taken in as this one
-    method.plateRecipe = m_import->corrected(method.plateRecipe);
+    method.plateRecipe = m_import->corrected();
     if (method.plateRecipe != m_workspace.newest().method.plateRecipe) {
         isDone = m_workspace.apply(setMethod(m_workspace.newest(), method));
     }
@@ -246,6 +258,12 @@ void MainWindow::takeDropped(const QList<QUrl>& urls) {
     for (const QUrl& url : urls) {
         const QString path = url.toLocalFile();
         (path.endsWith(QStringLiteral(".nuvat"), Qt::CaseInsensitive) ? batches : readings) << path;
+    }
+    if (urls.size() == 1 && readings.size() == 1 &&
+        readings.first().endsWith(QStringLiteral(".nuvat-method"), Qt::CaseInsensitive)) {
+        const auto method = readMethod(pathOf(readings.first()));
+        m_workspace.isOpen() ? m_methodMenu->take(method) : Q_EMIT m_methodMenu->startAsked(method);
+        return;
     }
     if (!batches.isEmpty() && urls.size() > 1) {
         m_workspace.tell(tr("%1 files were dropped, and %2 is a batch. Drop a batch alone, or the readings alone.")
@@ -291,7 +309,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 
 void MainWindow::previewText(const std::string& name) {
     if (auto import = demoImport(name)) {
-        showImport({std::move(*import)});
+        showImport({{std::move(*import)}, nullptr, std::nullopt, {}});
     }
 }
 

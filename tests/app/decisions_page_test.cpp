@@ -1,4 +1,5 @@
 // What is made of results in the window: decision limits, columns, rows, derived values.
+#include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
@@ -6,6 +7,7 @@
 #include "widgets/decision_picture.h"
 #include "window_fixture.h"
 
+#include <cmath>
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
@@ -241,6 +243,37 @@ TEST_F(ResultTools, LinesKeepWhatIsTypedWronglyUntilItIsRightOrGivenUp) {
     QTest::keyClick(QApplication::focusWidget(), Qt::Key_Tab);
     settle();
     EXPECT_EQ(m_workspace->analyte().decisions.classes, (std::vector<std::string>{"low", "high"}));
+}
+
+TEST_F(ResultTools, ACutOffComesFromTheNegativeControls) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    EXPECT_FALSE(isOnScreen("cutOffTake"));
+    m_workspace->apply(assignRole(m_workspace->newest(), {{6, 10}, {6, 11}, {7, 10}, {7, 11}}, Role::NegativeControl, 2,
+                                  Direction::Across));
+    settle();
+    std::vector<double> values;
+    for (const SampleResult& result : m_workspace->evaluation().results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (result.group.role == Role::NegativeControl) {
+                values.push_back(replicate.readOff.x.value_or(0) * result.dilution);
+            }
+        }
+    }
+    ASSERT_EQ(values.size(), 4u);
+    const double mean = (values[0] + values[1] + values[2] + values[3]) / 4;
+    double squares = 0;
+    for (const double value : values) {
+        squares += (value - mean) * (value - mean);
+    }
+    typeInto("cutOffFactor", QStringLiteral("2"));
+    click("cutOffTake");
+    settle();
+    const DecisionRule& rule = m_workspace->analyte().decisions;
+    ASSERT_EQ(rule.limits.size(), 1u);
+    EXPECT_NEAR(rule.limits[0], mean + 2 * std::sqrt(squares / 3), 1e-3 * rule.limits[0]);
+    EXPECT_EQ(rule.classes, (std::vector<std::string>{"negative", "positive"}));
+    EXPECT_TRUE(notice().contains(QStringLiteral("mean of 4 negative controls"))) << notice().toStdString();
 }
 
 } // namespace

@@ -128,6 +128,24 @@ TEST_F(ExchangeTest, PicturesAreCopiedAndSavedAsPages) {
     EXPECT_EQ(test::contentOf(m_folder / "book.xlsx").substr(0, 2), "PK");
 }
 
+TEST_F(ExchangeTest, TheReportIsPrinted) {
+    startDemo();
+    const auto paper = m_folder / "paper.pdf";
+    m_dialogs.next(paper);
+    key(Qt::Key_P, Qt::ControlModifier);
+    for (int i = 0; i < 100 && notice().isEmpty(); ++i) {
+        wait(50);
+    }
+    EXPECT_TRUE(notice().contains(QStringLiteral("sent to the printer"))) << notice().toStdString();
+    const std::string printed = test::contentOf(paper);
+    EXPECT_TRUE(printed.starts_with("%PDF"));
+    std::size_t pages = 0;
+    for (auto at = printed.find("/Type /Page\n"); at != std::string::npos; at = printed.find("/Type /Page\n", at + 1)) {
+        ++pages;
+    }
+    EXPECT_EQ(pages, 3u);
+}
+
 TEST_F(ExchangeTest, BlocksOfTheReportAreDraggedAndParted) {
     startDemo();
     clickChain(ChainPage::Report);

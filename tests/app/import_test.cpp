@@ -2,6 +2,7 @@
 #include "kinds/plate/plate_view.h"
 #include "nuvat/store/batch_file.h"
 #include "panels/working_panel.h"
+#include "widgets/file_view.h"
 #include "widgets/frame_widgets.h"
 #include "window_fixture.h"
 
@@ -293,7 +294,6 @@ TEST_F(Import, BadInputLeavesTheBatchAsItWas) {
     const std::vector<Bad> all{
         {"empty.csv", "", "empty.csv is empty"},
         {"words.csv", "no;numbers\nat;all\n", "words.csv holds no numbers"},
-        {"ragged.csv", ";1;2;3\nA;0.1;0.2\nB;0.4;0.5;0.6\n", "ragged.csv, line 2: row A has 2 cells"},
         {"binary.csv", std::string("\x89PNG\r\n\x1a\n\0\0\0\rIHDR", 16), "binary.csv is not a text file"},
         {"encoding.csv", "Gr\x81\x84\xE1;1\nA;2\n", "encoding.csv are in an encoding Nuvat does not know"},
         {"huge.csv", std::string(5'000'000, ';'), "huge.csv is too large for a plate reading"},
@@ -308,6 +308,89 @@ TEST_F(Import, BadInputLeavesTheBatchAsItWas) {
         click("noticeClose");
     }
     EXPECT_EQ(m_workspace->document()->history().size(), history);
+}
+
+// A file that cannot be understood is shown with the reason, and its cells can be marked.
+TEST_F(Import, WhatIsNotUnderstoodIsMarkedByHandAndTheNextFileNeedsNoQuestion) {
+    startDemo();
+    const std::string head = "Instrument 7\nReading at 620 nm\n;1;2;3\n";
+    const std::string body = "A;1.5;2.5;3.5\nC;4.5;5.5;6.5\n";
+    drop(write("odd.txt", head + body));
+    ASSERT_TRUE(isOnScreen("importTitle"));
+    EXPECT_EQ(words("importTitle"), QStringLiteral("No plate was found in odd.txt"));
+    EXPECT_TRUE(words("importWarnings").contains(QStringLiteral("row B is missing")))
+        << words("importWarnings").toStdString();
+    EXPECT_FALSE(find<QPushButton>("importAccept")->isEnabled());
+    auto* view = find<FileView>("importFile");
+    dragOver(*view->viewport(), view->cellArea(4, 2).center(), view->cellArea(5, 4).center());
+    EXPECT_EQ(words("importWells"), QStringLiteral("marked: line 4 to 5, cell 2 to 4"));
+    click("importMark");
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("2 × 3 cells as marked")))
+        << words("importUnderstood").toStdString();
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("6 of 6 wells with a number; read at 620 nm")));
+    EXPECT_EQ(view->meaningText(4, 2), QStringLiteral("A1"));
+    choose("importTarget", QStringLiteral("a new plate"));
+    click("importAccept");
+    settle();
+    EXPECT_EQ(m_workspace->batch().method.plateRecipe.blocks, (std::vector<CellBlock>{{"", 4, 2, 2, 3}}));
+    const int plate = m_workspace->batch().carriers.rbegin()->first;
+    EXPECT_EQ(m_workspace->batch().firstReading(1, plate)->payload.grid()->wells.at(5).value, 6.5);
+    // The next one of the kind.
+    drop(write("next.txt", head + "A;1.1;2.1;3.1\nC;4.1;5.1;6.1\n"));
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("2 × 3 cells as marked")));
+    EXPECT_TRUE(find<QPushButton>("importAccept")->isEnabled());
+    click("importReject");
+    // One in which there are no such cells says so, and is read as it is found by a click.
+    drop(write("other.csv", ";1;2\nA;0.1;0.2\n"));
+    EXPECT_TRUE(words("importWarnings").contains(QStringLiteral("other.csv has no cells in line 4 to 5")))
+        << words("importWarnings").toStdString();
+    click("importAsFound");
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("1 × 2 matrix, semicolon-separated")));
+}
+
+// Thousands or decimals: only a person knows what 1,234 means.
+TEST_F(Import, SeparatorAndDecimalSignAreCorrectedInThePreview) {
+    startDemo();
+    std::string file = "Absorbance\n;1;2\n";
+    for (const char row : {'A', 'B'}) {
+        file += std::string(1, row) + ";1,234;5,678\n";
+    }
+    drop(write("thousands.csv", file));
+    EXPECT_EQ(find<QComboBox>("importDecimal")->currentText(), QStringLiteral("comma"));
+    choose("importDecimal", QStringLiteral("point"));
+    EXPECT_EQ(find<QComboBox>("importSeparator")->currentText(), QStringLiteral("semicolon"));
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("4 of 4 wells")))
+        << words("importUnderstood").toStdString();
+    click("importAccept");
+    settle();
+    const int plate = m_workspace->batch().carriers.rbegin()->first;
+    EXPECT_EQ(m_workspace->batch().firstReading(1, plate)->payload.grid()->wells.at(0).value, 1234);
+    EXPECT_EQ(m_workspace->batch().method.plateRecipe.decimal, ".");
+    // A separator that parts nothing is told, with the file still there; as found again all is well.
+    drop(write("thousands-2.csv", file));
+    choose("importSeparator", QStringLiteral("tab"));
+    EXPECT_FALSE(find<QPushButton>("importAccept")->isEnabled());
+    EXPECT_FALSE(words("importWarnings").isEmpty());
+    click("importAsFound");
+    EXPECT_TRUE(find<QPushButton>("importAccept")->isEnabled());
+    EXPECT_EQ(find<QComboBox>("importDecimal")->currentText(), QStringLiteral("comma"));
+}
+
+TEST_F(Import, TheFileShowsWhatEachCellWasUnderstoodAs) {
+    startDemo();
+    drop(demoPlate());
+    auto* view = find<FileView>("importFile");
+    EXPECT_EQ(view->meaningText(3, 2), QStringLiteral("name of the read"));
+    EXPECT_EQ(view->meaningText(5, 2), QStringLiteral("column number"));
+    EXPECT_EQ(view->meaningText(6, 1), QStringLiteral("row letter"));
+    EXPECT_EQ(view->meaningText(6, 2), QStringLiteral("A1"));
+    EXPECT_EQ(view->meaningText(9, 9), QStringLiteral("D8: no number, unusable"));
+    EXPECT_EQ(view->meaningText(1, 1), QString());
+    // By keyboard: to a cell above, which names the read.
+    view->setFocus();
+    QTest::keyClick(view, Qt::Key_Right);
+    click("importNameFromCell");
+    EXPECT_EQ(find<QLineEdit>("importReadName")->text(), QStringLiteral("Patulin week 38"));
 }
 
 TEST_F(Import, LettersInANumberCellAreSaidInThePreview) {

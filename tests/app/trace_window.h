@@ -46,17 +46,6 @@ protected:
         QTest::mouseClick(list->viewport(), Qt::LeftButton, {}, list->rowRect(row).center());
         wait();
     }
-    /// Presses, moves in steps and lets go, as a hand does.
-    void drag(QWidget& widget, QPointF from, QPointF to) const {
-        QTest::mousePress(&widget, Qt::LeftButton, {}, from.toPoint());
-        for (int step = 1; step <= 4; ++step) {
-            const QPointF at = from + (to - from) * step / 4;
-            QMouseEvent move(QEvent::MouseMove, at, widget.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
-            QApplication::sendEvent(&widget, &move);
-        }
-        QTest::mouseRelease(&widget, Qt::LeftButton, {}, to.toPoint());
-        wait();
-    }
     const Peak& peakOf(int row, int analyte) const {
         const auto& measured = *m_workspace->wholeEvaluation().traces.at({1, Place{row, 0}, "signal"});
         const double apex = m_workspace->wholeEvaluation().analyte(analyte).at({row, 0}).position.value_or(NAN);

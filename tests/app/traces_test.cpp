@@ -80,9 +80,9 @@ TEST_F(TraceWindow, FilesBecomeRunsAnalytesAndConcentrations) {
     auto* list = m_window->findChild<RunListView*>(QStringLiteral("layoutPlateList"));
     ASSERT_NE(list, nullptr);
     choose("replicates", QStringLiteral("1 each"));
-    drag(*list->viewport(), list->cellRect(0, 1).center(), list->cellRect(3, 1).center());
+    dragOver(*list->viewport(), list->cellRect(0, 1).center(), list->cellRect(3, 1).center());
     key(Qt::Key_1);
-    drag(*list->viewport(), list->cellRect(4, 1).center(), list->cellRect(5, 1).center());
+    dragOver(*list->viewport(), list->cellRect(4, 1).center(), list->cellRect(5, 1).center());
     key(Qt::Key_4);
     EXPECT_EQ(m_workspace->batch().at({3, 0}), (Assignment{Role::Standard, 4}));
     EXPECT_EQ(m_workspace->batch().at({5, 0}).role, Role::Unknown);
@@ -102,7 +102,7 @@ TEST_F(TraceWindow, TheEndOfAPeakIsDraggedAndTakenBack) {
     clickRun("responseRuns", 1);
     const double before = areaOf(1), other = areaOf(2);
     const Peak peak = peakOf(1, 1);
-    drag(plot(), plot().pixelOf(peak.end, peak.endY), plot().pixelOf(peak.apex + 0.03, peak.endY));
+    dragOver(plot(), plot().pixelOf(peak.end, peak.endY), plot().pixelOf(peak.apex + 0.03, peak.endY));
     EXPECT_LT(areaOf(1), 0.9 * before) << "the tail was cut off";
     EXPECT_EQ(areaOf(2), other) << "other runs stay as they were";
     EXPECT_TRUE(isOnScreen("takeBack"));
@@ -125,12 +125,12 @@ TEST_F(TraceWindow, ALineIsDrawnAndItsEndMovedUp) {
     const Peak peak = peakOf(3, 1);
     click("toolLine");
     const double low = std::min(peak.startY, peak.endY);
-    drag(plot(), plot().pixelOf(peak.start, low - 0.7), plot().pixelOf(peak.end, low - 0.7));
+    dragOver(plot(), plot().pixelOf(peak.start, low - 0.7), plot().pixelOf(peak.end, low - 0.7));
     EXPECT_GT(areaOf(3), before + 0.5 * (peak.end - peak.start)) << "the line lies 0.7 pA lower";
     key(Qt::Key_Escape); // puts the tool down
     EXPECT_FALSE(find<QPushButton>("toolLine")->isChecked());
     const Peak drawn = peakOf(3, 1);
-    drag(plot(), plot().pixelOf(drawn.end, drawn.endY), plot().pixelOf(drawn.end, drawn.endY + 2));
+    dragOver(plot(), plot().pixelOf(drawn.end, drawn.endY), plot().pixelOf(drawn.end, drawn.endY + 2));
     EXPECT_NEAR(peakOf(3, 1).endY, drawn.endY + 2, 0.3) << "the end of a line that was drawn moves up and down";
     EXPECT_NEAR(peakOf(3, 1).startY, drawn.startY, 1e-9);
 }
@@ -147,7 +147,8 @@ TEST_F(TraceWindow, PeaksAreSplitJoinedAndRemoved) {
     wait();
     ASSERT_EQ(peaksIn(1), before + 1);
     key(Qt::Key_J);
-    drag(plot(), plot().pixelOf(peak.start - 0.02, peak.apexY / 2), plot().pixelOf(peak.end + 0.02, peak.apexY / 2));
+    dragOver(plot(), plot().pixelOf(peak.start - 0.02, peak.apexY / 2),
+             plot().pixelOf(peak.end + 0.02, peak.apexY / 2));
     ASSERT_EQ(peaksIn(1), before);
     EXPECT_NEAR(areaOf(1), area, 1e-6 * area) << "area is additive";
     key(Qt::Key_Delete);
@@ -170,7 +171,7 @@ TEST_F(TraceWindow, ParametersAreLiveForAllRuns) {
     typeInto("leastHeight", QStringLiteral("8"));
     ASSERT_EQ(peaksIn(1), first);
     click("toolIgnore");
-    drag(plot(), plot().pixelOf(7.2, 20), plot().pixelOf(8, 20));
+    dragOver(plot(), plot().pixelOf(7.2, 20), plot().pixelOf(8, 20));
     ASSERT_EQ(m_workspace->batch().method.signalRules.at("signal").peaks.ignored.size(), 2u);
     EXPECT_EQ(peaksIn(1), first - 1);
     EXPECT_TRUE(find<QLineEdit>("ignored")->text().startsWith(shown("0 to 2.2; 7.1").chopped(1)));
@@ -184,7 +185,7 @@ TEST_F(TraceWindow, ZoomStaysFromRunToRun) {
     startEsters();
     clickChain(ChainPage::Response);
     clickRun("responseRuns", 1);
-    drag(plot(), plot().pixelOf(4.2, 20), plot().pixelOf(6, 20));
+    dragOver(plot(), plot().pixelOf(4.2, 20), plot().pixelOf(6, 20));
     find<RunStrip>("responseRuns")->setFocus();
     EXPECT_NEAR(plot().window().xLow, 4.2, 0.05);
     EXPECT_NEAR(plot().window().xHigh, 6, 0.05);
@@ -231,8 +232,8 @@ TEST_F(TraceWindow, MarkersGiveTheLineBetweenThem) {
     ASSERT_TRUE(isOnScreen("markerLine"));
     const auto markers = *plot().markers();
     const double y = plot().window().yHigh - 1;
-    drag(plot(), plot().pixelOf(markers.from, y), plot().pixelOf(6.2, y));
-    drag(plot(), plot().pixelOf(markers.to, y), plot().pixelOf(7, y));
+    dragOver(plot(), plot().pixelOf(markers.from, y), plot().pixelOf(6.2, y));
+    dragOver(plot(), plot().pixelOf(markers.to, y), plot().pixelOf(7, y));
     const auto trace = m_workspace->batch().reading({1, Place{1, 0}, "signal"})->payload.trace();
     const auto [x, values] = trace->points();
     const auto line = lineBetween(x, values, *plot().markers());

@@ -1,6 +1,7 @@
 #include "window_fixture.h"
 
 #include "kinds/plate/plate_view.h"
+#include "nuvat/workflow/session.h"
 #include "session/report_layout.h"
 #include "widgets/frame_widgets.h"
 
@@ -12,6 +13,7 @@
 #include <QLineEdit>
 #include <QListView>
 #include <QMimeData>
+#include <QPrinter>
 #include <QPushButton>
 #include <QTest>
 #include <QTimer>
@@ -27,7 +29,15 @@ std::optional<QString> AnsweredDialogs::answer() {
     return path;
 }
 
+bool AnsweredDialogs::choosePrinter(QWidget*, QPrinter& printer) {
+    const auto file = answer();
+    printer.setOutputFormat(QPrinter::PdfFormat);
+    printer.setOutputFileName(file.value_or(QString()));
+    return file.has_value();
+}
+
 void WindowTest::SetUp() {
+    std::filesystem::remove_all(methodsFolder()); // what an earlier test kept
     // No edit finds its evaluation done when it returns: what would go wrong between the two shows.
     m_workspace = std::make_unique<Workspace>(nullptr, std::chrono::milliseconds(0));
     m_window = std::make_unique<MainWindow>(*m_workspace, m_dialogs);
@@ -94,6 +104,17 @@ void WindowTest::key(int key, Qt::KeyboardModifiers modifiers) const {
 void WindowTest::clickWell(const char* plate, Place place, Qt::KeyboardModifiers modifiers) const {
     auto* view = find<PlateView>(plate);
     QTest::mouseClick(view, Qt::LeftButton, modifiers, view->wellRect(place).center().toPoint());
+    wait();
+}
+
+void WindowTest::dragOver(QWidget& widget, QPointF from, QPointF to) const {
+    QTest::mousePress(&widget, Qt::LeftButton, {}, from.toPoint());
+    for (int step = 1; step <= 4; ++step) {
+        const QPointF at = from + (to - from) * step / 4;
+        QMouseEvent move(QEvent::MouseMove, at, widget.mapToGlobal(at), Qt::NoButton, Qt::LeftButton, {});
+        QApplication::sendEvent(&widget, &move);
+    }
+    QTest::mouseRelease(&widget, Qt::LeftButton, {}, to.toPoint());
     wait();
 }
 

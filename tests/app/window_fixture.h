@@ -25,6 +25,7 @@ public:
         lastSuggested = suggested;
         return answer();
     }
+    bool choosePrinter(QWidget*, QPrinter& printer) override; ///< into the next file, as PDF
     void next(const std::filesystem::path& path) { m_answers.push_back(QString::fromStdString(path.string())); }
     QString lastSuggested;
 
@@ -53,6 +54,8 @@ protected:
     void clickChain(ChainPage page) const;
     void key(int key, Qt::KeyboardModifiers modifiers = Qt::NoModifier) const; ///< to whatever has the focus
     void clickWell(const char* plate, Place place, Qt::KeyboardModifiers modifiers = Qt::NoModifier) const;
+    /// Presses, moves in steps and lets go, as a hand does.
+    void dragOver(QWidget& widget, QPointF from, QPointF to) const;
     void dragWells(const char* plate, Place from, Place to) const;
     void choose(const char* choice, const QString& item) const; ///< as a person does in a list
     void typeInto(const char* field, const QString& text, bool withEnter = true) const;

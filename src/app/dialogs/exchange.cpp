@@ -15,6 +15,8 @@
 #include <QApplication>
 #include <QClipboard>
 #include <QFileInfo>
+#include <QPageSize>
+#include <QPrinter>
 
 namespace nuvat {
 
@@ -98,23 +100,50 @@ void Exchange::keepCurve() {
            QObject::tr("The curve was kept as %1, with all it was fitted to.").arg(*path));
 }
 
-void Exchange::useKeptCurve() {
-    const auto path = m_dialogs.openFile(m_parent, QObject::tr("Read off a kept curve"), QObject::tr(kCurveFilter));
+std::optional<KeptCurve> Exchange::askKeptCurve() {
+    const auto path = m_dialogs.openFile(m_parent, QObject::tr("Open a kept curve"), QObject::tr(kCurveFilter));
     if (!path) {
-        return;
+        return std::nullopt;
     }
-    const auto kept = readKeptCurve(pathOf(*path));
+    auto kept = readKeptCurve(pathOf(*path));
     if (!kept) {
         m_workspace.tell(kept.error());
-        return;
+        return std::nullopt;
     }
-    m_workspace.apply(nuvat::useKeptCurve(m_workspace.newest(), m_workspace.analyteNumber(), *kept));
+    return std::move(*kept);
+}
+
+void Exchange::useKeptCurve() {
+    if (const auto kept = askKeptCurve()) {
+        m_workspace.apply(nuvat::useKeptCurve(m_workspace.newest(), m_workspace.analyteNumber(), *kept));
+    }
 }
 
 void Exchange::useOwnStandards() {
     Method method = m_workspace.newest().method;
     method.analyte(m_workspace.analyteNumber()).source.curve = CurveOf::Batch;
     m_workspace.apply(setMethod(m_workspace.newest(), method));
+}
+
+void Exchange::printReport() {
+    auto printer = std::make_shared<QPrinter>(QPrinter::HighResolution);
+    printer->setPageSize(QPageSize(QPageSize::A4));
+    printer->setFullPage(true);
+    printer->setDocName(fileName(QString()));
+    if (!m_dialogs.choosePrinter(m_parent, *printer)) {
+        return;
+    }
+    m_workspace.afterwards([this, printer] {
+        runJob<void>(
+            m_parent,
+            [printer, now = m_workspace.snapshot()](Progress&) -> Result<void> {
+                const Report report(*now.batch, *now.evaluation, now.history, now.timeMillis);
+                return report.paintAll(*printer) ? Result<void>{}
+                                                 : fail("report.not-printed", "The printer did not take the report.",
+                                                        "Check that it is there, or save the report as PDF.");
+            },
+            [this](Result<void> printed) { tellOf(printed, QObject::tr("The report was sent to the printer.")); });
+    });
 }
 
 void Exchange::exportWorkbook() {

@@ -15,8 +15,11 @@ public:
     void importLayout();
     void keepCurve();
     void useKeptCurve();
+    /// A kept curve to lay behind the one that is shown.
+    std::optional<KeptCurve> askKeptCurve();
     void useOwnStandards(); ///< instead of a kept curve
     void exportWorkbook();
+    void printReport();
     /// What the method says of a reading that came in: results and report go beside the batch.
     void whenComplete();
     void savePicture(QWidget& picture);

@@ -7,6 +7,8 @@
 #include <QFileDialog>
 #include <QFileInfo>
 #include <QHBoxLayout>
+#include <QPrintDialog>
+#include <QPrinter>
 #include <QRegularExpression>
 #include <QVBoxLayout>
 
@@ -24,6 +26,12 @@ QStringList FileDialogs::openFiles(QWidget* parent, const QString& title, const 
 std::optional<QString> FileDialogs::openFolder(QWidget* parent, const QString& title) {
     const QString folder = QFileDialog::getExistingDirectory(parent, title);
     return folder.isEmpty() ? std::nullopt : std::optional(folder);
+}
+
+bool FileDialogs::choosePrinter(QWidget* parent, QPrinter& printer) {
+    QPrintDialog dialog(&printer, parent);
+    dialog.setOption(QAbstractPrintDialog::PrintPageRange, false);
+    return dialog.exec() == QDialog::Accepted;
 }
 
 std::filesystem::path pathOf(const QString& text) {

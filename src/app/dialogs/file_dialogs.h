@@ -5,6 +5,7 @@
 #include <QString>
 #include <QStringList>
 
+class QPrinter;
 class QWidget;
 
 namespace nuvat {
@@ -22,6 +23,8 @@ public:
     /// A file to write; `suggested` is a name or path; `ending` is added when the person gives none.
     virtual std::optional<QString> saveFile(QWidget* parent, const QString& title, const QString& suggested,
                                             const QString& filter, const QString& ending);
+    /// Asks for a printer and how it prints. @return false when cancelled
+    virtual bool choosePrinter(QWidget* parent, QPrinter& printer);
 };
 
 /// A path as the system has it.

@@ -14,6 +14,56 @@ MethodMenu::MethodMenu(Workspace& workspace, FileDialogs& dialogs, QWidget* pare
     : QMenu(parent), m_workspace(workspace), m_dialogs(dialogs), m_parent(parent) {
     setObjectName(QStringLiteral("methodMenu"));
     connect(this, &QMenu::aboutToShow, this, &MethodMenu::fill);
+    m_start = new QMenu(tr("New batch from a method"), this);
+    m_start->setObjectName(QStringLiteral("startMethods"));
+    connect(m_start, &QMenu::aboutToShow, this, &MethodMenu::fillStart);
+}
+
+void MethodMenu::fillStart() {
+    m_start->clear();
+    for (const MethodEntry& entry : library().entries()) {
+        m_start->addAction(tr("%1, revision %2").arg(text(entry.title)).arg(entry.revisions.back()), this,
+                           [this, title = entry.title] { Q_EMIT startAsked(library().newest(title)); });
+    }
+    m_start->addSeparator();
+    m_start->addAction(tr("From a file…"), this, [this] {
+        if (const auto path = m_dialogs.openFile(m_parent, tr("Begin with a method"), tr(kFilter))) {
+            Q_EMIT startAsked(readMethod(pathOf(*path)));
+        }
+    });
+}
+
+/// A revision can be taken, and is compared with each one before it; files are read when they are looked at.
+void MethodMenu::addRevisions(QMenu* menu, const MethodEntry& entry) {
+    for (auto revision = entry.revisions.rbegin(); revision != entry.revisions.rend(); ++revision) {
+        QMenu* one = menu->addMenu(tr("Revision %1").arg(*revision));
+        one->addAction(tr("Take revision %1").arg(*revision), this, [this, title = entry.title, number = *revision] {
+            take(readMethod(library().pathOf(title, number)));
+        });
+        for (auto before = std::next(revision); before != entry.revisions.rend(); ++before) {
+            addComparison(one, entry.title, *before, *revision);
+        }
+    }
+}
+
+void MethodMenu::addComparison(QMenu* menu, const std::string& title, int before, int after) {
+    QMenu* changes = menu->addMenu(tr("What changed since revision %1").arg(before));
+    connect(changes, &QMenu::aboutToShow, this, [this, changes, title, before, after] {
+        changes->clear();
+        const auto old = readMethod(library().pathOf(title, before));
+        const auto now = readMethod(library().pathOf(title, after));
+        if (!old || !now) {
+            changes->addAction(text((old ? now : old).error().message))->setEnabled(false);
+            return;
+        }
+        const auto differences = methodDifferences(*old, *now);
+        for (const std::string& one : differences) {
+            changes->addAction(shown(one))->setEnabled(false);
+        }
+        if (differences.empty()) {
+            changes->addAction(tr("Nothing"))->setEnabled(false);
+        }
+    });
 }
 
 MethodLibrary MethodMenu::library() const {
@@ -57,11 +107,17 @@ void MethodMenu::fill() {
         }
     }
     addSection(tr("Take another method"));
-    for (const MethodEntry& entry : library().entries()) {
+    const auto entries = library().entries();
+    for (const MethodEntry& entry : entries) {
         addAction(tr("%1, revision %2").arg(text(entry.title)).arg(entry.revisions.back()), this,
                   [this, title = entry.title] { take(library().newest(title)); });
     }
     addAction(tr("From a file…"), this, &MethodMenu::takeFromFile);
+    QMenu* revisions = addMenu(tr("Kept revisions"));
+    revisions->setEnabled(!entries.empty());
+    for (const MethodEntry& entry : entries) {
+        addRevisions(revisions->addMenu(text(entry.title)), entry);
+    }
 }
 
 void MethodMenu::keep() {

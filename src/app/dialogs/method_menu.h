@@ -17,22 +17,29 @@ public:
     QString title();
     void keep(); ///< as the next revision
     void takeFromFile();
+    void take(const Result<MethodFile>& method);
     void saveAsFile();
+    /// The kept methods, for a batch that begins with one of them.
+    QMenu* startMenu() const { return m_start; }
 
 Q_SIGNALS:
     void curveAsked();
-    void kept(); ///< the title may be another one now
+    void startAsked(const nuvat::Result<nuvat::MethodFile>& method); ///< a batch is to begin with it
+    void kept();                                                     ///< the title may be another one now
 
 private:
     void fill();
+    void fillStart();
+    void addRevisions(QMenu* menu, const MethodEntry& entry);
+    void addComparison(QMenu* menu, const std::string& title, int before, int after);
     void rename();
-    void take(const Result<MethodFile>& method);
     MethodLibrary library() const;
     /// The kept revision that the batch's copy goes by; nothing where none is kept.
     const MethodFile* base();
     Workspace& m_workspace;
     FileDialogs& m_dialogs;
     QWidget* m_parent;
+    QMenu* m_start;
     std::optional<std::pair<std::string, int>> m_baseOf; ///< title and revision that it was looked for
     std::optional<MethodFile> m_base;
 };

@@ -16,9 +16,9 @@ class Page;
 enum class ViewMode { Heat, Number, HeatAndNumber, Roles, Responses };
 
 /// What heat and numbers of a plate stand for: what was read (as the analyte's rule takes it), the corrected response,
-/// what the curve says, the CV of the replicate group, how the result stands, or its class among
-/// the decision limits.
-enum class PlateQuantity { Reading, Response, Concentration, Cv, Status, Class };
+/// what the curve says, the CV of the replicate group, how the result stands, its class among the decision limits, or
+/// what the well showed over time.
+enum class PlateQuantity { Reading, Response, Concentration, Cv, Status, Class, OverTime };
 
 /// What a page shows of one kind: a widget that selects places, paints roles and takes the keys as every other does.
 class KindView {

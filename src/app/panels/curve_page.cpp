@@ -4,7 +4,6 @@
 #include "nuvat/batch/command.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
-#include "nuvat/core/stats/distributions.h"
 #include "panels/compare_view.h"
 #include "panels/curve_settings.h"
 #include "panels/line_choice.h"
@@ -19,6 +18,7 @@
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QStackedWidget>
 #include <QVBoxLayout>
 
@@ -134,120 +134,27 @@ QLayout* CurvePage::makeViewSwitch() {
 QLayout* CurvePage::makeReadOff() {
     auto* readColumn = new QVBoxLayout;
     readColumn->setSpacing(3);
-    auto* readTitle = makeLabel(tr("Response to read off"), "small", this);
+    auto* readTitle = makeLabel(tr("Response, or concentration"), "small", this);
     readColumn->addWidget(readTitle);
     auto* readRow = new QHBoxLayout;
     readRow->setSpacing(6);
-    m_response = makeField(QStringLiteral("readOffResponse"), 62, this);
-    m_response->setPlaceholderText(tr("type"));
+    m_response = makeField(QStringLiteral("readOffResponse"), 52, this);
+    m_response->setPlaceholderText(tr("y"));
     m_response->setAccessibleName(tr("Response to read off"));
+    m_response->setToolTip(tr("A response: its concentration is read off"));
+    m_concentration = makeField(QStringLiteral("readOffConcentration"), 52, this);
+    m_concentration->setPlaceholderText(tr("x"));
+    m_concentration->setAccessibleName(tr("Concentration to read off"));
+    m_concentration->setToolTip(tr("A concentration: the response of the curve there is said"));
     m_readOff = makeButton(tr("Read off"), "normal", QStringLiteral("readOff"), this);
     m_readOff->setCheckable(true);
     m_readOff->setToolTip(tr("R · the response under the pointer, or a number typed, is read off the curve"));
     readRow->addWidget(m_response);
+    readRow->addWidget(m_concentration);
     readRow->addWidget(m_readOff);
     readColumn->addLayout(readRow);
-    m_whereRoom.insert(m_whereRoom.end(), {readTitle, m_response, m_readOff});
+    m_whereRoom.insert(m_whereRoom.end(), {readTitle, m_response, m_concentration, m_readOff});
     return readColumn;
-}
-
-const StandardValue& CurvePage::standardAt(int row) const {
-    return m_workspace.curve().standards.at(static_cast<std::size_t>(row));
-}
-
-QWidget* CurvePage::makeStandards() {
-    const auto number = [](const std::optional<double>& value, int figures) {
-        return value ? shown(formatFigures(*value, figures)) : notDefined();
-    };
-    const auto mutedWhenOut = [this](int row, int role) {
-        return role == cell::kMuted ? QVariant(!standardAt(row).isUsed) : QVariant();
-    };
-    m_standards = new ColumnsModel(
-        {{tr("Place"), false, 98,
-          [this](int row) {
-              const Assignment group = m_workspace.batch().at(standardAt(row).place);
-              return QStringLiteral("%1  %2%3")
-                  .arg(group.role == Role::Standard ? QStringLiteral("S%1").arg(standardAt(row).level)
-                                                    : text(shortName(m_workspace.batch(), group)),
-                       text(shortPlaceName(m_workspace.batch(), standardAt(row).place)),
-                       standardAt(row).isUsed ? QString() : tr("  out"));
-          },
-          [this](int row, int role) {
-              return role == cell::kBold    ? QVariant(true)
-                     : role == cell::kMuted ? QVariant(!standardAt(row).isUsed)
-                                            : QVariant();
-          }},
-         {tr("Nominal"), true, 52, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
-         {tr("Response"), true, 66, [this, number](int row) { return number(standardAt(row).y, 4); }, mutedWhenOut},
-         {tr("Back-calc."), true, 76, [this, number](int row) { return number(standardAt(row).backCalculated, 4); },
-          mutedWhenOut},
-         {tr("Error, %"), true, 0,
-          [this](int row) {
-              const auto error = standardAt(row).errorPercent;
-              return (error ? (*error > 0 ? QStringLiteral("+") : QString()) + shown(formatDecimals(*error, 1))
-                            : notDefined());
-          },
-          [this](int row, int role) { // that of an anchor is not judged
-              const LevelKey level{standardAt(row).level, m_workspace.analyteNumber()};
-              return role == cell::kMuted ? QVariant(!standardAt(row).isUsed || isAnchor(m_workspace.batch(), level))
-                                          : QVariant();
-          }}},
-        [this] { return static_cast<int>(m_workspace.curve().standards.size()); }, this);
-    auto* standardsCard = new Card({}, this);
-    standardsCard->body()->setContentsMargins(6, 4, 4, 6);
-    m_standardsTable = new DataTable(m_standards, QStringLiteral("standardsTable"), standardsCard);
-    m_standardsTable->setRowHeight(23);
-    standardsCard->body()->addWidget(m_standardsTable);
-    standardsCard->setFixedHeight(166);
-    return standardsCard;
-}
-
-QWidget* CurvePage::makeParameters() {
-    const auto fitNow = [this]() -> const Fit& { return m_workspace.curve().fit; };
-    // Without degrees of freedom there is neither SE nor interval.
-    const auto half = [this, fitNow](int row) -> double {
-        const Fit& fit = fitNow();
-        return fit.df > 0 ? studentFactor(m_workspace.batch().method.confidence, fit.df) *
-                                fit.se[static_cast<std::size_t>(row)]
-                          : 0;
-    };
-    m_parameters = new ColumnsModel(
-        {{tr("Parameter"), false, 0,
-          [this, fitNow](int row) {
-              QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
-              if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&
-                  !m_workspace.analyte().unit.empty()) {
-                  title += QStringLiteral(", ") + text(m_workspace.analyte().unit);
-              }
-              return title;
-          }},
-         {tr("Value"), true, -66,
-          [fitNow, half](int row) {
-              const double v = fitNow().parameters[static_cast<std::size_t>(row)];
-              return shown(formatFigures(v, std::max(4, figuresForInterval(v, half(row)))));
-          }},
-         {tr("SE"), true, -54,
-          [fitNow, half](int row) {
-              return half(row) > 0 ? shown(formatFigures(fitNow().se[static_cast<std::size_t>(row)], 2)) : notDefined();
-          }},
-         {tr("95 % interval"), true, -108,
-          [fitNow, half](int row) {
-              const double v = fitNow().parameters[static_cast<std::size_t>(row)];
-              return shown(intervalText(v, v - half(row), v + half(row)));
-          }}},
-        [fitNow] { return fitNow().isUsable() ? static_cast<int>(fitNow().size()) : 0; }, this);
-    auto* parametersCard = new Card({}, this);
-    parametersCard->body()->setContentsMargins(6, 4, 4, 6);
-    auto* parametersTable = new DataTable(m_parameters, QStringLiteral("parametersTable"), parametersCard);
-    parametersTable->setRowHeight(22);
-    parametersCard->body()->addWidget(parametersTable);
-    m_quality = makeLabel({}, "mute", parametersCard);
-    m_quality->setObjectName(QStringLiteral("fitQuality"));
-    m_quality->setContentsMargins(8, 0, 0, 0);
-    parametersCard->body()->addWidget(m_quality);
-    parametersCard->setFixedHeight(166);
-    m_whereRoom.push_back(parametersCard);
-    return parametersCard;
 }
 
 void CurvePage::connectAll() {
@@ -260,19 +167,25 @@ void CurvePage::connectAll() {
     connect(m_axis, &QComboBox::activated, this,
             [this](int index) { setAnalyteFrom([index](Analyte& a) { a.isConcentrationLogarithmic = index == 1; }); });
     connect(m_readOff, &QPushButton::toggled, m_plot, &CurvePlot::setCursorOn);
-    connect(m_response, &QLineEdit::returnPressed, this, [this] {
-        const auto value = parseTyped(m_response->text().toStdString());
-        if (!value) {
-            m_workspace.tell(tr("\"%1\" is not a response; type a number such as 1.05.").arg(m_response->text()), true);
-            return;
-        }
-        m_readOff->setChecked(true);
-        m_plot->readOffAt(*value);
-    });
+    const auto readOff = [this](QLineEdit* field, const QString& wrong, void (CurvePlot::*at)(double)) {
+        connect(field, &QLineEdit::returnPressed, this, [this, field, wrong, at] {
+            const auto value = parseTyped(field->text().toStdString());
+            if (!value) {
+                m_workspace.tell(wrong.arg(field->text()), true);
+                return;
+            }
+            m_readOff->setChecked(true);
+            (m_plot->*at)(*value);
+        });
+    };
+    readOff(m_response, tr("\"%1\" is not a response; type a number such as 1.05."), &CurvePlot::readOffAt);
+    readOff(m_concentration, tr("\"%1\" is not a concentration; type a number such as 12.5."),
+            &CurvePlot::readOffConcentration);
     connect(m_plot, &CurvePlot::pointActivated, this, [this](Place place) {
         m_workspace.select({place});
         Q_EMIT actionAsked(QStringLiteral("place.exclude"));
     });
+    connect(m_settings->others()->menu(), &QMenu::aboutToShow, this, &CurvePage::fillOthers);
     connect(m_standardsTable, &DataTable::rowChosen, this,
             [this](int row) { m_workspace.select({standardAt(row).place}); });
     connect(m_standardsTable, &DataTable::rowHovered, this, [this](int row) {
@@ -283,7 +196,7 @@ void CurvePage::connectAll() {
 
 QString CurvePage::keysHint() const {
     return m_showsComparison->isChecked() ? tr("↑ ↓ look at another fit · Enter take it")
-                                          : tr("X exclude or restore · R read off · Z zoom to fit");
+                                          : tr("X exclude or restore · R read off · O other curves · Z zoom to fit");
 }
 
 void CurvePage::showComparison(bool isShown) {
@@ -324,8 +237,40 @@ void CurvePage::copy() const {
     QApplication::clipboard()->setPixmap(m_plot->toPixmap(0, 0, 2));
 }
 
+/// Which curves lie behind the one that is shown.
+void CurvePage::fillOthers() {
+    QMenu* menu = m_settings->others()->menu();
+    menu->clear();
+    for (const std::string& name : m_plot->otherNames()) {
+        QAction* action = menu->addAction(text(name));
+        action->setCheckable(true);
+        action->setChecked(m_plot->isOtherShown(name));
+        connect(action, &QAction::toggled, this, [this, name](bool isOn) { m_plot->showOther(name, isOn); });
+    }
+    menu->addSeparator();
+    menu->addAction(tr("A kept curve…"), this, [this] { Q_EMIT actionAsked(QStringLiteral("curve.overlay")); });
+}
+
+/// All of them, or none.
+void CurvePage::toggleOthers() {
+    showComparison(false);
+    const auto names = m_plot->otherNames();
+    if (names.empty()) {
+        m_workspace.tell(tr("There is no other curve in this batch; a kept one can be laid behind from its file."),
+                         false);
+    }
+    const bool isAny = std::ranges::any_of(names, [this](const auto& name) { return m_plot->isOtherShown(name); });
+    for (const std::string& name : names) {
+        m_plot->showOther(name, !isAny);
+    }
+}
+
 std::vector<PageAction> CurvePage::actions() {
     return {
+        {QStringLiteral("curve.others"),
+         tr("Other curves behind this one"),
+         {QKeySequence(Qt::Key_O)},
+         [this] { toggleOthers(); }},
         {QStringLiteral("curve.readOff"),
          tr("Read off the curve"),
          {QKeySequence(Qt::Key_R)},

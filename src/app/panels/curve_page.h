@@ -55,6 +55,8 @@ private:
     void followSelection() override;
     void lookForBest();
     void toggleReadOff();
+    void fillOthers();
+    void toggleOthers();
     void zoomToFit();
     void offer(const std::vector<ComparedFit>& fits);
     QWidget* makeOffer();
@@ -66,7 +68,7 @@ private:
     Choice* m_weighting;
     Choice* m_axis;
     QPushButton* m_readOff;
-    QLineEdit* m_response;
+    QLineEdit *m_response, *m_concentration;
     CurvePlot* m_plot;
     CurveSettings* m_settings;
     std::vector<QWidget*> m_whereRoom; ///< hidden where the page is narrow

@@ -20,17 +20,6 @@ bool isOfY(const FitOptions& fit) {
            (fit.weighting == Weighting::InverseY || fit.weighting == Weighting::InverseY2);
 }
 
-/// What a kept curve was fitted to, and how long it is good.
-QString keptWords(const KeptCurve& kept) {
-    QString out = CurveSettings::tr("%1 points of %2 (%3, revision %4), kept on %5")
-                      .arg(kept.x.size())
-                      .arg(text(kept.batch), text(kept.method))
-                      .arg(kept.revision)
-                      .arg(timeText(kept.keptMillis));
-    return kept.validDays ? out + CurveSettings::tr(", valid for %1 days").arg(shown(formatNumber(*kept.validDays)))
-                          : out;
-}
-
 } // namespace
 
 CurveSettings::CurveSettings(Workspace& workspace, QWidget* parent)
@@ -38,25 +27,11 @@ CurveSettings::CurveSettings(Workspace& workspace, QWidget* parent)
     makeFit();
     makeReadingOff();
     makeReplicates(addPart(QStringLiteral("replicateSettings"), tr("Replicates and dilutions")));
+    makeFigure(addPart(QStringLiteral("figureSettings"), tr("Figure")));
 }
 
 void CurveSettings::makeFit() {
-    m_reading = form()->choice(QStringLiteral("analyteReading"), tr("Responses from"), {});
-    m_readingRow = form()->row(tr("Responses from"), {m_reading});
-    connect(m_reading, &QComboBox::activated, this, [this](int index) {
-        const auto chosen = static_cast<std::size_t>(index);
-        if (chosen < m_formulas.size()) {
-            change([&](Method&, Analyte& a) { a.source.rule = ValueRule{m_formulas[chosen]}; });
-        } else { // a formula, yet to be typed
-            m_formulaRow->show();
-            m_formula->setFocus(Qt::TabFocusReason);
-        }
-    });
-    m_formula = form()->line(QStringLiteral("responseFormula"), tr("Formula of the response"));
-    m_formula->setPlaceholderText(tr("450 nm − 620 nm"));
-    m_formulaRow =
-        form()->row(tr("Formula"), {m_formula}, tr("Over the names of what was read, with + − × ÷ and functions"));
-    connect(m_formula, &QLineEdit::editingFinished, this, &CurveSettings::takeFormula);
+    makeSource();
     m_curveOf = form()->choice(QStringLiteral("curveOf"), tr("Curve"),
                                {tr("all standards"), tr("standards of each plate"), tr("additions to each sample"),
                                 tr("none: response is result")});
@@ -204,66 +179,13 @@ void CurveSettings::refresh() {
     setTitle(tr("Curve settings"), tr("Only what %1 uses, live.").arg(text(fitTitle(fit))));
     refreshFit();
     refreshReadingOff();
+    refreshFigure();
     const Method& method = m_workspace.batch().method;
     m_average->setCurrent(static_cast<int>(m_workspace.analyte().average));
     m_dilution->setNumber(100 * method.dilutionRelativeSe);
     m_keepBest->setNumber(method.replicates.keepBest > 0 ? std::optional<double>(method.replicates.keepBest)
                                                          : std::nullopt);
     m_outliers->setCurrentIndex(static_cast<int>(method.replicates.outlierTest));
-}
-
-/// What responses are read from: the reading in use, one by its name, or a formula.
-void CurveSettings::refreshSource() {
-    const Batch& batch = m_workspace.batch();
-    const AnalyteSource& source = m_workspace.analyte().source;
-    const std::string& formula = valueFormula(source.rule);
-    m_reading->clear();
-    m_formulas = {""};
-    m_reading->addItem(batch.info.channel.empty() ? tr("the reading in use")
-                                                  : tr("%1, in use").arg(text(batch.info.channel)));
-    for (const std::string& channel : batch.channels()) {
-        if (!channel.empty()) {
-            m_formulas.push_back(channel);
-            m_reading->addItem(text(channel));
-        }
-    }
-    m_reading->addItem(tr("a formula"));
-    const auto found = std::find(m_formulas.begin(), m_formulas.end(), formula);
-    m_reading->setCurrentIndex(static_cast<int>(found - m_formulas.begin()));
-    m_readingRow->setVisible(m_formulas.size() > 2 || !formula.empty());
-    const bool isFormula = found == m_formulas.end();
-    if (!m_formula->hasFocus()) {
-        m_formula->setText(isFormula ? text(formula) : QString());
-        m_formulaRow->setVisible(isFormula);
-    }
-    constexpr int kKept = static_cast<int>(CurveOf::Kept); // offered where there is one
-    const auto& kept = m_workspace.analyte().kept;
-    while (m_curveOf->count() > kKept) {
-        m_curveOf->removeItem(kKept);
-    }
-    if (kept) {
-        m_curveOf->addItem(tr("kept: %1").arg(text(kept->name)));
-    }
-    m_curveOf->setCurrentIndex(static_cast<int>(source.curve));
-    m_kept->setText(source.curve == CurveOf::Kept && kept ? keptWords(*kept) : QString());
-    m_kept->setVisible(!m_kept->text().isEmpty());
-    m_addition->setNumber(source.additionStandard);
-    m_additionRow->setVisible(source.curve == CurveOf::Sample);
-    m_curveOfRow->setVisible(kept || batch.carriers.size() > 1 || batch.hasTraces() ||
-                             !m_workspace.index().groupsOf(Role::Addition).empty());
-}
-
-/// A formula that cannot be read stays as it was typed, and the notice bar says why.
-void CurveSettings::takeFormula() {
-    const std::string typed = m_formula->text().trimmed().toStdString();
-    if (typed == valueFormula(m_workspace.analyte().source.rule)) {
-        return;
-    }
-    if (const auto parsed = ValueFormula::parse(typed, m_workspace.batch().channels()); !typed.empty() && !parsed) {
-        m_workspace.tell(parsed.error());
-        return;
-    }
-    change([&](Method&, Analyte& a) { a.source.rule = ValueRule{typed}; });
 }
 
 void CurveSettings::refreshFit() {

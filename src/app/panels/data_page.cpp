@@ -3,6 +3,7 @@
 #include "jobs/job.h"
 #include "kinds/plate/plate_values.h"
 #include "models/columns_model.h"
+#include "nuvat/batch/kinetics.h"
 #include "nuvat/batch/plate_effects.h"
 #include "nuvat/core/base/number.h"
 #include "theme/style.h"
@@ -230,6 +231,18 @@ void DataPage::followScale() {
     }
 }
 
+/// What wells showed over time is offered where there are reads at times.
+void DataPage::offerOverTime() {
+    constexpr int kOverTime = static_cast<int>(PlateQuantity::OverTime);
+    const bool isOffered = m_of->count() > kOverTime;
+    const bool hasTimes = !timedChannels(m_workspace.batch()).empty();
+    if (hasTimes && !isOffered) {
+        m_of->addItem(tr("Over time"));
+    } else if (!hasTimes && isOffered) {
+        m_of->removeItem(kOverTime);
+    }
+}
+
 void DataPage::refresh() {
     const Batch& batch = m_workspace.batch();
     const bool isEmpty =
@@ -238,6 +251,7 @@ void DataPage::refresh() {
     m_full->setVisible(!isEmpty);
     m_readings->refresh();
     m_of->setVisible(m_workspace.carrier().kind == CarrierKind::Plate);
+    offerOverTime();
     followScale();
     refreshEffects();
     const Reading* reading = shownReading();

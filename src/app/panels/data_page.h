@@ -39,6 +39,7 @@ private:
     std::function<void()> ask(const char* id); ///< does one of the window's actions
     void nextUnusable();
     void cycleShow();
+    void offerOverTime();
     void refresh() override;
     void refreshEffects();
     void followScale();

@@ -32,15 +32,16 @@ void LayoutPage::fillArrangeMenu(QMenu* menu) {
     menu->addSeparator();
     for (const auto& [number, carrier] : carriers) {
         if (number != shownOne && carrier.kind == carriers.at(shownOne).kind) {
-            menu->addAction(tr("Repeat this layout on %1").arg(text(carrierName(carriers, number))), this,
-                            [this, shownOne, to = number] {
-                                m_workspace.apply(copyLayoutTo(m_workspace.newest(), shownOne, to));
-                            });
+            menu->addAction(
+                tr("Repeat this layout on %1").arg(text(carrierName(carriers, number))), this,
+                [this, shownOne, to = number] { m_workspace.apply(copyLayoutTo(m_workspace.newest(), shownOne, to)); });
         }
     }
     menu->addSeparator();
-    menu->addAction(tr("Export the layout as CSV…"), this, [this] { Q_EMIT actionAsked(QStringLiteral("layout.export")); });
-    menu->addAction(tr("Take a layout from CSV…"), this, [this] { Q_EMIT actionAsked(QStringLiteral("layout.import")); });
+    menu->addAction(tr("Export the layout as CSV…"), this,
+                    [this] { Q_EMIT actionAsked(QStringLiteral("layout.export")); });
+    menu->addAction(tr("Take a layout from CSV…"), this,
+                    [this] { Q_EMIT actionAsked(QStringLiteral("layout.import")); });
 }
 
 void LayoutPage::mirror(int how) {
@@ -70,10 +71,13 @@ void LayoutPage::move(int rows, int columns) {
 
 void LayoutPage::addArrangeActions(std::vector<PageAction>& actions) {
     const auto add = [&](const char* id, const QString& what, const QKeySequence& keys, std::function<void()> run) {
-        actions.push_back({QString::fromLatin1(id), what, keys.isEmpty() ? QList<QKeySequence>{} : QList{keys}, std::move(run)});
+        actions.push_back(
+            {QString::fromLatin1(id), what, keys.isEmpty() ? QList<QKeySequence>{} : QList{keys}, std::move(run)});
     };
-    add("layout.left", tr("Move the selected wells to the left"), QKeySequence(tr("Alt+Left")), [this] { move(0, -1); });
-    add("layout.right", tr("Move the selected wells to the right"), QKeySequence(tr("Alt+Right")), [this] { move(0, 1); });
+    add("layout.left", tr("Move the selected wells to the left"), QKeySequence(tr("Alt+Left")),
+        [this] { move(0, -1); });
+    add("layout.right", tr("Move the selected wells to the right"), QKeySequence(tr("Alt+Right")),
+        [this] { move(0, 1); });
     add("layout.up", tr("Move the selected wells up"), QKeySequence(tr("Alt+Up")), [this] { move(-1, 0); });
     add("layout.down", tr("Move the selected wells down"), QKeySequence(tr("Alt+Down")), [this] { move(1, 0); });
     add("layout.mirrorAcross", tr("Mirror the layout left to right"), {}, [this] { mirror(0); });

@@ -42,12 +42,13 @@ QPushButton* MethodForm::makeTitle(const QString& name, bool isOpen) {
 }
 
 LiveForm* MethodForm::addPart(const QString& name, const QString& title) {
-    m_partTitle = makeTitle(name + QStringLiteral("Title"), false);
-    m_partTitle->setText(title);
-    m_part = new LiveForm(this);
-    layout()->addWidget(m_partTitle);
-    layout()->addWidget(m_part);
-    return m_part;
+    auto* button = makeTitle(name + QStringLiteral("Title"), false);
+    button->setText(title);
+    auto* part = new LiveForm(this);
+    layout()->addWidget(button);
+    layout()->addWidget(part);
+    m_parts.emplace_back(button, part);
+    return part;
 }
 
 void MethodForm::enter() {
@@ -70,10 +71,10 @@ void MethodForm::showOpen() {
     mark(m_title);
     m_subtitle->setVisible(isOpen && !m_subtitle->text().isEmpty());
     m_form->setVisible(isOpen);
-    if (m_part != nullptr) {
-        mark(m_partTitle);
-        m_partTitle->setVisible(isOpen);
-        m_part->setVisible(isOpen && m_partTitle->isChecked());
+    for (const auto& [title, part] : m_parts) {
+        mark(title);
+        title->setVisible(isOpen);
+        part->setVisible(isOpen && title->isChecked());
     }
 }
 

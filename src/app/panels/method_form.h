@@ -39,8 +39,7 @@ private:
     QPushButton* m_title;
     QLabel* m_subtitle;
     LiveForm* m_form;
-    QPushButton* m_partTitle = nullptr;
-    LiveForm* m_part = nullptr;
+    std::vector<std::pair<QPushButton*, LiveForm*>> m_parts; ///< title and what folds away under it
 };
 
 } // namespace nuvat

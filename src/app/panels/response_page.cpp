@@ -65,9 +65,8 @@ QLayout* ResponsePage::makeTop() {
     top->addWidget(m_percent);
     connect(m_subtract, &QAbstractButton::clicked, this,
             [this](bool isOn) { change([isOn](Method& m, Analyte&) { m.subtractsBlank = isOn; }); });
-    connect(m_blankBy, &QComboBox::activated, this, [this](int index) {
-        change([index](Method& m, Analyte&) { m.blankBy = static_cast<BlankBy>(index); });
-    });
+    connect(m_blankBy, &QComboBox::activated, this,
+            [this](int index) { change([index](Method& m, Analyte&) { m.blankBy = static_cast<BlankBy>(index); }); });
     connect(m_percent, &QComboBox::activated, this, [this](int index) {
         change([index](Method&, Analyte& a) { a.percentOf = static_cast<PercentOf>(index); });
     });
@@ -160,7 +159,7 @@ void ResponsePage::refresh() {
     const auto& blanks = m_workspace.evaluation().blanks;
     const auto own = blanks.find({m_workspace.carrierNumber(), -1});
     const bool isByLine = method.blankBy != BlankBy::Carrier && method.subtractsBlank;
-    const BlankValue blank = isByLine             ? m_workspace.evaluation().blank
+    const BlankValue blank = isByLine              ? m_workspace.evaluation().blank
                              : own == blanks.end() ? BlankValue{}
                                                    : own->second;
     if (!blank.description.mean) {

@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
+#include "nuvat/core/stats/decision.h"
 #include "nuvat/report/calibration_figure.h"
 
 #include <QRegularExpression>
@@ -84,6 +85,13 @@ ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
     m_byRow = form()->row(tr("Decided by"), {m_by},
                           tr("By the interval, a sample whose interval holds a limit is not decided. Shown: by a "
                              "one-sided test at the confidence of the method"));
+    m_cutOffFactor = form()->number(QStringLiteral("cutOffFactor"), tr("SDs above the mean of the negatives"));
+    m_cutOffFactor->setNumber(3); // common practice
+    m_cutOffFactor->take = [](std::optional<double> value) { return value && *value >= 0; };
+    auto* cutOff = makeButton(tr("Take as limit"), "small", QStringLiteral("cutOffTake"), form());
+    m_cutOffRow = form()->row(tr("Negatives, mean + SD ×"), {m_cutOffFactor, cutOff},
+                              tr("A cut-off from the negative controls: their mean and so many of their SDs"));
+    connect(cutOff, &QPushButton::clicked, this, &ResultSettings::takeCutOff);
     m_derived = line(form(), "derivedValues", tr("Derived values"),
                      [this](const QString& typed) { return takeDerived(typed); });
     m_derived->setPlaceholderText(tr("Content [mg/g] = …"));
@@ -140,6 +148,45 @@ bool ResultSettings::takeDerived(const QString& typed) {
     return change([&](Method&, Analyte& a) { a.derived = *derived; });
 }
 
+/// What the negative controls read, well by well; what is below the curve counts as nothing.
+std::vector<double> ResultSettings::negatives() const {
+    std::vector<double> out;
+    for (const SampleResult& result : m_workspace.evaluation().results) {
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (result.group.role == Role::NegativeControl && replicate.state == ResponseState::Used) {
+                out.push_back(replicate.readOff.x.value_or(0) * result.dilution);
+            }
+        }
+    }
+    return out;
+}
+
+void ResultSettings::takeCutOff() {
+    const auto factor = parseTyped(m_cutOffFactor->text().toStdString());
+    const auto found =
+        factor && *factor >= 0
+            ? cutOff(negatives(), *factor)
+            : Result<CutOff>(fail("method.decisions", "The number of SDs has to be 0 or more.", "Type for example 3."));
+    if (!found) {
+        m_workspace.tell(found.error());
+        return;
+    }
+    // No more digits than the cut-off is known to.
+    const std::string shownValue = formatFigures(found->value, 4);
+    const bool isDone = change([&](Method&, Analyte& a) {
+        a.decisions.limits = {parseNumber(shownValue).value_or(found->value)};
+        a.decisions.classes = {"negative", "positive"};
+    });
+    if (isDone) {
+        m_workspace.tell(tr("The cut-off is %1, the mean of %2 negative controls and %3 of their SDs (%4 and %5).")
+                             .arg(shown(shownValue))
+                             .arg(found->n)
+                             .arg(shown(formatNumber(*factor)), shown(formatFigures(found->mean, 3)),
+                                  shown(formatFigures(found->sd, 3))),
+                         false);
+    }
+}
+
 void ResultSettings::refresh() {
     const Analyte& analyte = m_workspace.analyte();
     setTitle(tr("Decisions and derived values"), {});
@@ -152,6 +199,7 @@ void ResultSettings::refresh() {
     m_derived->setHeld(lineOfDerived(analyte.derived));
     m_by->setCurrentIndex(static_cast<int>(analyte.decisions.by));
     m_classesRow->setVisible(!limits.isEmpty());
+    m_cutOffRow->setVisible(!m_workspace.index().groupsOf(Role::NegativeControl).empty());
     m_byRow->setVisible(!limits.isEmpty());
     const double least = m_workspace.batch().method.leastDilution;
     m_least->setNumber(least > 1 ? std::optional(least) : std::nullopt);

@@ -16,9 +16,12 @@ private:
     bool takeLimits(const QString& typed);
     bool takeClasses(const QString& typed);
     bool takeDerived(const QString& typed);
+    void takeCutOff();
+    std::vector<double> negatives() const;
     TextField *m_limits, *m_classes, *m_derived;
     Choice* m_by;
-    QWidget *m_classesRow, *m_byRow;
+    QWidget *m_classesRow, *m_byRow, *m_cutOffRow;
+    NumberField* m_cutOffFactor;
     NumberField* m_least;
 };
 

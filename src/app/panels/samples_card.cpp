@@ -36,7 +36,7 @@ SamplesCard::SamplesCard(Workspace& workspace, QWidget* parent)
           {},
           always,
           [this](int row, const QString& typed) { return editName(row, typed); }},
-         {tr("Dilution, nominal"),
+         {tr("Dilution"),
           true,
           110,
           [this](int row) { return valueText(row); },

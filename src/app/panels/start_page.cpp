@@ -131,8 +131,16 @@ QLayout* StartPage::makeButtons() {
     add(tr("Open a batch…"), "normal", QStringLiteral("startOpen"), QStringLiteral("folder-open"),
         &StartPage::openAsked);
     add(tr("New empty batch"), "normal", QStringLiteral("startNew"), QStringLiteral("file-plus"), &StartPage::newAsked);
+    m_fromMethod = makeButton(tr("New batch from a method"), "normal", QStringLiteral("startFromMethod"), this);
+    setPicture(m_fromMethod, QStringLiteral("flask-2"), 18);
+    m_fromMethod->setMinimumHeight(36);
+    buttons->addWidget(m_fromMethod);
     buttons->addStretch();
     return buttons;
+}
+
+void StartPage::setMethods(QMenu* methods) {
+    m_fromMethod->setMenu(methods);
 }
 
 QLayout* StartPage::makeDemos() {

@@ -3,6 +3,8 @@
 #include <QWidget>
 
 class QLabel;
+class QMenu;
+class QPushButton;
 class QScrollArea;
 class QVBoxLayout;
 
@@ -22,6 +24,8 @@ Q_SIGNALS:
     void recentChosen(const QString& path);
 
 public:
+    /// The methods that a batch can begin with.
+    void setMethods(QMenu* methods);
     /// Batches that were open lately, newest first: path and title.
     void setRecent(const QList<std::pair<QString, QString>>& recent);
 
@@ -34,6 +38,7 @@ private:
     QLayout* makeDemos();
     QLayout* makeCards();
     void fill(QVBoxLayout* list, const QList<std::pair<QString, QString>>& batches);
+    QPushButton* m_fromMethod;
     QVBoxLayout* m_recent;
     QVBoxLayout* m_unnamed;
     QScrollArea* m_unnamedArea;

@@ -1,5 +1,6 @@
 #include "panels/working_panel.h"
 
+#include "nuvat/batch/layout_checks.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/fit/diagnostics.h"
 #include "theme/style.h"
@@ -209,6 +210,30 @@ void WorkingPanel::addOverview(Rows& rows) const {
     rows.push_back({.kind = Kind::Small, .text = text(modelFormula(m_workspace.analyte().fit.model))});
 }
 
+void WorkingPanel::setPage(ChainPage page) {
+    const bool isOther = m_page != page && (m_page == ChainPage::Layout || page == ChainPage::Layout);
+    m_page = page;
+    if (isOther) {
+        refresh();
+    }
+}
+
+/// What the layout has and what it lacks, before anything is read.
+void WorkingPanel::addLayoutChecks(Rows& rows) const {
+    rows.push_back({.kind = Kind::Heading, .text = tr("Layout checks"), .above = 17});
+    for (const LayoutCheck& check :
+         layoutChecks(m_workspace.batch(), m_workspace.index(), m_workspace.analyteNumber())) {
+        rows.push_back({.kind = Kind::Check,
+                        .text = text(check.title),
+                        .right = shown(check.found),
+                        .outcome = check.outcome,
+                        .above = 6});
+        if (!check.advice.empty()) {
+            rows.push_back({.kind = Kind::Mute, .text = text(check.advice), .above = 1});
+        }
+    }
+}
+
 /// The buttons for what is selected; their heading is the last of the rows.
 void WorkingPanel::showButtons(Rows& rows) {
     const Selection& selection = m_workspace.selection();
@@ -312,6 +337,9 @@ void WorkingPanel::refresh() {
         addSteps(rows);
     } else {
         addOverview(rows);
+    }
+    if (m_page == ChainPage::Layout && m_workspace.isOpen() && selection.criterion.empty()) {
+        addLayoutChecks(rows);
     }
     showButtons(rows);
     m_rows->setRows(std::move(rows));

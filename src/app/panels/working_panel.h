@@ -23,6 +23,8 @@ public:
     /// Takes the settings of a page, which stand above the Working while the page is shown.
     void addSettings(QWidget* settings);
     void showSettings(QWidget* settings); ///< nullptr: none
+    /// The page that is shown: Layout has checks of its own.
+    void setPage(ChainPage page);
     /// All that the Working says, line by line; for tests and for copying.
     QString plainText() const;
 
@@ -44,6 +46,7 @@ private:
     void addSteps(Rows& rows) const;
     void addCriterion(Rows& rows) const;
     void addOverview(Rows& rows) const;
+    void addLayoutChecks(Rows& rows) const;
     void showButtons(Rows& rows);
     void showNote();
     void showHistory();
@@ -59,6 +62,7 @@ private:
     QPlainTextEdit* m_note = nullptr;
     TextRows* m_history = nullptr;
     std::optional<int> m_noteOf; ///< number of the unknown whose note it is
+    ChainPage m_page = ChainPage::Data;
     bool m_isStale = false;
 };
 

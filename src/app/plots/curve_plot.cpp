@@ -33,6 +33,8 @@ CurvePlot::CurvePlot(Workspace& workspace, QWidget* parent) : QCustomPlot(parent
     });
     connect(&workspace, &Workspace::opened, this, [this] {
         m_isFitted = true;
+        m_keptOthers.clear();
+        m_wantedOthers.clear();
         hideCursor();
     });
     const auto mark = [this] {
@@ -78,10 +80,10 @@ void CurvePlot::refresh() {
         axis->setScaleType(m_shape.isLogarithmic ? QCPAxis::stLogarithmic : QCPAxis::stLinear);
     }
     const Analyte& analyte = m_workspace.analyte();
-    std::string xTitle = analyte.name.empty() ? "Concentration" : analyte.name;
-    x->setLabel(text(xTitle + (analyte.unit.empty() ? "" : ", " + analyte.unit)));
-    m_yTitle->setText(
-        text(analyte.responseName + (m_workspace.batch().method.subtractsBlank ? ", blank-corrected" : "")));
+    x->setLabel(text(concentrationAxisTitle(analyte)));
+    m_yTitle->setText(text(responseAxisTitle(m_workspace.batch().method, analyte)));
+    setMarkers(analyte.figure.markerSize);
+    m_bandHigh->setVisible(analyte.figure.hasBand);
     const auto list = [](const std::vector<double>& values) { return QVector<double>(values.begin(), values.end()); };
     m_curve->setData(list(m_shape.x), list(m_shape.y), true);
     m_bandLow->setData(list(m_shape.x), list(m_shape.low), true);
@@ -96,6 +98,7 @@ void CurvePlot::refresh() {
     hideCursor();
     placeRange();
     fillErrors();
+    showOthers();
     if (m_isFitted || wasLogarithmic != m_shape.isLogarithmic) {
         fitAxes();
     } else {
@@ -133,18 +136,6 @@ void CurvePlot::placeRange() {
         put(m_above, *range.uloq, 1e12);
         m_uloq->setText(tr("ULOQ %1").arg(shown(formatFigures(*range.uloq, 3))));
     }
-}
-
-/// How many points and samples of the curve an area covers.
-int CurvePlot::covered(const QRectF& area) const {
-    int count = 0;
-    for (const StandardValue& standard : m_workspace.curve().standards) {
-        count += area.adjusted(-6, -6, 6, 6).contains(toPixel(standard.x, standard.y)) ? 1 : 0;
-    }
-    for (std::size_t i = 0; i < m_shape.x.size(); i += 5) {
-        count += area.contains(toPixel(m_shape.x[i], m_shape.y[i])) ? 1 : 0;
-    }
-    return count;
 }
 
 /// Each limit's label stands beside its line, inside the range, where it covers the fewest points.
@@ -299,107 +290,6 @@ std::optional<QPointF> CurvePlot::pixelOf(Place place) const {
     return std::nullopt;
 }
 
-void CurvePlot::setCursorOn(bool isOn) {
-    m_isCursorOn = isOn;
-    setCursor(isOn ? Qt::CrossCursor : Qt::ArrowCursor);
-    hideCursor();
-    showSelection();
-    replot(QCustomPlot::rpQueuedReplot);
-}
-
-void CurvePlot::readOffAt(double response) {
-    showCursor(response);
-    replot(QCustomPlot::rpQueuedReplot);
-}
-
-QString CurvePlot::readOffText() const {
-    return m_label->visible() ? m_label->text() : QString();
-}
-
-void CurvePlot::showCursor(double y) {
-    const AnalyteEvaluation& evaluation = m_workspace.curve();
-    const Batch& batch = m_workspace.batch();
-    const ReadOff read = readOff(evaluation.fit, y, readOffOptions(batch, evaluation));
-    QString what = tr("Response %1").arg(shown(formatFigures(y, 4)));
-    // A selected sample shows its own numbers, those of the mean of its replicates.
-    const SampleResult* sample =
-        m_isCursorOn || !m_workspace.selection().group ? nullptr : evaluation.result(*m_workspace.selection().group);
-    const ReadOff& shownRead = sample != nullptr ? sample->readOff : read;
-    if (sample != nullptr) {
-        what = text(shortName(batch, sample->group)) + QStringLiteral(" · ") + what;
-    }
-    if (shownRead.status == ReadOffStatus::Ok && read.x) {
-        what += QStringLiteral("\n%1 %2 (%3)")
-                    .arg(shown(concentrationText(shownRead)), text(m_workspace.analyte().unit),
-                         shown(intervalText(*shownRead.x, shownRead.low, shownRead.high)));
-        const Range& range = evaluation.range;
-        if ((range.lloq && *shownRead.x < *range.lloq) || (range.uloq && *shownRead.x > *range.uloq)) {
-            what += tr(" · outside the range");
-        }
-    } else {
-        what += read.status == ReadOffStatus::AboveCurve   ? tr("\nabove the curve: no concentration")
-                : read.status == ReadOffStatus::BelowCurve ? tr("\nbelow the curve: no concentration")
-                                                           : tr("\nno curve to read it off");
-    }
-    m_cursorResponse = y;
-    m_cursorX = shownRead.status == ReadOffStatus::Ok ? read.x : std::nullopt;
-    m_label->setText(what);
-    m_acrossLine->setVisible(true);
-    m_downLine->setVisible(m_cursorX.has_value());
-    m_marker->setVisible(m_cursorX.has_value());
-    m_label->setVisible(true);
-    placeCursor();
-}
-
-/// Puts lines, ring and label of the cursor where its response and concentration are now.
-void CurvePlot::placeCursor() {
-    if (!m_label->visible()) {
-        return;
-    }
-    const double y = m_main->axis(QCPAxis::atLeft)->coordToPixel(m_cursorResponse);
-    const double x = m_cursorX ? toPixel(*m_cursorX, m_cursorResponse).x() : m_main->left() + m_main->width() / 2.0;
-    const QPointF at(x, y);
-    m_acrossLine->start->setCoords(m_main->left(), y);
-    m_acrossLine->end->setCoords(at);
-    m_downLine->start->setCoords(at);
-    m_downLine->end->setCoords(x, m_main->bottom());
-    m_marker->topLeft->setCoords(at - QPointF(4.5, 4.5));
-    m_marker->bottomRight->setCoords(at + QPointF(4.5, 4.5));
-    placeLabel(at);
-}
-
-QPointF CurvePlot::cursorPixel() const {
-    return m_acrossLine->end->pixelPosition();
-}
-
-/// Beside the point, in the quarter where it covers the fewest points and stays on the plot.
-void CurvePlot::placeLabel(QPointF at) {
-    const QFontMetricsF metrics(m_label->font());
-    const QSizeF size =
-        metrics.boundingRect(QRectF(0, 0, 1000, 1000), Qt::AlignLeft, m_label->text()).size() + QSizeF(24, 16);
-    int fewest = 1000;
-    for (const bool isAbove : {true, false}) {
-        for (const bool isRight : {true, false}) {
-            const QPointF corner = at + QPointF(isRight ? 10 : -10, isAbove ? -10 : 10);
-            const QRectF area(isRight ? corner.x() : corner.x() - size.width(),
-                              isAbove ? corner.y() - size.height() : corner.y(), size.width(), size.height());
-            const int count = covered(area) + (QRectF(m_main->rect()).contains(area) ? 0 : 100);
-            if (count < fewest) {
-                fewest = count;
-                m_label->setPositionAlignment((isRight ? Qt::AlignLeft : Qt::AlignRight) |
-                                              (isAbove ? Qt::AlignBottom : Qt::AlignTop));
-                m_label->position->setCoords(corner);
-            }
-        }
-    }
-}
-
-void CurvePlot::hideCursor() {
-    for (QCPAbstractItem* item : std::initializer_list<QCPAbstractItem*>{m_acrossLine, m_downLine, m_marker, m_label}) {
-        item->setVisible(false);
-    }
-}
-
 std::optional<Place> CurvePlot::pointNear(QPointF position) const {
     std::optional<Place> best;
     double nearest = kNear;
@@ -479,6 +369,8 @@ void CurvePlot::mouseReleaseEvent(QMouseEvent* event) {
     }
     if (const auto place = pointNear(event->position())) {
         m_workspace.select({*place});
+    } else if (takeOther(event->position())) {
+        return;
     } else if (!m_isCursorOn) {
         m_workspace.clearSelection();
     }

@@ -1,18 +1,19 @@
 #pragma once
 
 #include "nuvat/batch/curve_shape.h"
+#include "plots/curve_overlay.h"
 #include "session/workspace.h"
 
 #include <qcustomplot.h>
 
 namespace nuvat {
 
-/// The calibration: curve with band, standards, QC and unknowns above, back-calculated errors of the standards below.
-/// A click selects a point, a double-click or X excludes or restores it; the wheel zooms at the pointer, dragging pans,
 /// Layer of the curve's plot for what moves with the pointer.
 inline const QString kMarksLayer = QStringLiteral("marks");
 
-/// Z fits. With the read-off cursor the pointer's response is read off the curve.
+/// The calibration: curve with band, standards, QC and unknowns above, back-calculated errors of the standards below.
+/// A click selects a point, a double-click or X excludes or restores it; the wheel zooms at the pointer, dragging pans,
+/// Z fits. With the read-off cursor the pointer's response is read off the curve. Other curves can lie behind it.
 class CurvePlot : public QCustomPlot {
     Q_OBJECT
 public:
@@ -25,6 +26,16 @@ public:
     bool isCursorOn() const { return m_isCursorOn; }
     /// Puts the read-off cursor at a response and keeps it there until the pointer moves on the plot.
     void readOffAt(double response);
+    /// Puts it at a concentration and says the response of the curve there.
+    void readOffConcentration(double concentration);
+    /// Curves that can be laid behind, by name; those of the batch and kept ones of files.
+    std::vector<std::string> otherNames() const;
+    void showOther(const std::string& name, bool isShown);
+    bool isOtherShown(const std::string& name) const { return m_wantedOthers.contains(name); }
+    /// A kept curve from a file, shown at once. It stays until another batch is opened.
+    void addKept(const KeptCurve& kept);
+    /// Where the name of another curve stands, for tests to click it.
+    QRectF otherArea(const std::string& name) const { return m_overlay->areaOf(name); }
     /// What the read-off label says now; empty when it is hidden.
     QString readOffText() const;
     QPointF toPixel(double x, double y) const; ///< of a concentration and a response
@@ -50,10 +61,14 @@ protected:
 private:
     void build();
     void style();
+    void setMarkers(double size);
     void setTicks(QCPAxis* axis);
     void placeRange();
     void fillPoints();
     void fillErrors();
+    void showOthers();
+    bool takeOther(QPointF position);
+    void setCursorText(const QString& words);
     void showSelection();
     void showCursor(double response);
     void placeCursor();
@@ -71,6 +86,9 @@ private:
     double m_cursorResponse = 0;
     std::optional<double> m_cursorX; ///< absent: the curve has no concentration for the response
     QPointF m_pressed;
+    std::unique_ptr<CurveOverlay> m_overlay;
+    std::vector<OtherCurve> m_others, m_keptOthers; ///< of the batch, and of files
+    std::set<std::string> m_wantedOthers;
     QCPAxisRect* m_main = nullptr;
     QCPAxisRect* m_strip = nullptr;
     QCPGraph *m_bandLow = nullptr, *m_bandHigh = nullptr, *m_curve = nullptr, *m_standards = nullptr,

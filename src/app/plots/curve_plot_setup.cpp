@@ -54,6 +54,7 @@ void CurvePlot::build() {
     m_strip->setRangeDrag({});
     m_strip->setRangeZoom({});
 
+    m_overlay = std::make_unique<CurveOverlay>(*this, *m_main);
     QCPAxis* x = m_main->axis(QCPAxis::atBottom);
     QCPAxis* y = m_main->axis(QCPAxis::atLeft);
     QCPAxis* sx = m_strip->axis(QCPAxis::atBottom);
@@ -151,6 +152,7 @@ void CurvePlot::build() {
     connect(this, &QCustomPlot::afterLayout, this, [this] {
         placeCursor();
         placeRangeLabels();
+        m_overlay->placeNames();
     });
 }
 
@@ -178,9 +180,7 @@ void CurvePlot::style() {
     m_bandHigh->setPen(Qt::NoPen);
     m_bandHigh->setBrush(band);
     m_curve->setPen(QPen(t.plum, 2.2));
-    m_standards->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.card, 1.4), t.plum, 10));
-    m_excluded->setScatterStyle(pathStyle(crossedRing(5), QPen(t.brick, 1.8), Qt::NoBrush));
-    m_qcs->setScatterStyle(pathStyle(diamond(6.5), QPen(t.card, 1.2), t.saffron));
+    setMarkers(1);
     QPainterPath tick(QPointF(0, 0));
     tick.lineTo(0, -9);
     m_unknowns->setScatterStyle(pathStyle(tick, QPen(t.slate, 1.4), Qt::NoBrush));
@@ -221,6 +221,13 @@ void CurvePlot::style() {
     m_marker->setPen(QPen(t.ink, 1.8));
     m_marker->setBrush(t.card);
     hideCursor();
+}
+
+void CurvePlot::setMarkers(double size) {
+    const Theme& t = theme();
+    m_standards->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssCircle, QPen(t.card, 1.4), t.plum, 10 * size));
+    m_excluded->setScatterStyle(pathStyle(crossedRing(5 * size), QPen(t.brick, 1.8), Qt::NoBrush));
+    m_qcs->setScatterStyle(pathStyle(diamond(6.5 * size), QPen(t.card, 1.2), t.saffron));
 }
 
 void CurvePlot::setTicks(QCPAxis* axis) {

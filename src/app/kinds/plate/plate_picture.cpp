@@ -29,6 +29,12 @@ WellFace PlateView::heatFace(Place place) const {
     face.ink = t.ink;
     face.frame = WellFace::Frame::Line;
     face.frameColour = t.line;
+    if (m_quantity == PlateQuantity::OverTime) {
+        const auto line = values().lines.find(place);
+        face.line = line == values().lines.end() ? std::vector<QPointF>() : line->second;
+        face.taken = face.line.empty() ? std::nullopt : values().taken;
+        return face;
+    }
     if (isDerived() && !value) {
         if (const auto word = values().words.find(place); word != values().words.end()) {
             const auto& [what, outcome, depth] = word->second;

@@ -1,5 +1,6 @@
 #include "kinds/plate/plate_values.h"
 
+#include "nuvat/batch/kinetics.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
@@ -74,6 +75,48 @@ void addClasses(const Batch& batch, const AnalyteEvaluation& evaluation, std::ma
     }
 }
 
+/// The channel that the analyte's response is taken from, else the first that was read at times.
+void addLines(const Batch& batch, const AnalyteEvaluation& evaluation, PlateValues& out) {
+    const auto all = timedChannels(batch);
+    const auto* rule = std::get_if<KineticRule>(&analyteOf(batch, evaluation).source.rule);
+    const TimedChannel* timed = rule == nullptr ? nullptr : timedChannel(all, rule->channel);
+    timed = timed == nullptr && !all.empty() ? &all.front() : timed;
+    if (timed == nullptr) {
+        return;
+    }
+    std::map<Place, WellTrace> traces;
+    double low = 1e300, high = -1e300;
+    for (const auto& [number, carrier] : batch.carriers) {
+        std::vector<std::shared_ptr<const Grid>> held;
+        std::vector<const Grid*> grids;
+        for (const auto& [time, channel] : timed->reads) {
+            const Reading* reading = batch.reading(number, channel);
+            held.push_back(reading == nullptr ? nullptr : reading->payload.grid());
+            grids.push_back(held.back().get());
+        }
+        for (int i = 0; i < carrier.rows * carrier.columns; ++i) {
+            const Place place{i / carrier.columns, i % carrier.columns, number};
+            WellTrace trace = wellTrace(*timed, grids, place);
+            for (const double y : trace.y) {
+                low = std::min(low, y);
+                high = std::max(high, y);
+            }
+            traces[place] = std::move(trace);
+        }
+    }
+    const double from = timed->reads.front().first, span = timed->reads.back().first - from;
+    for (const auto& [place, trace] : traces) {
+        auto& line = out.lines[place];
+        for (std::size_t i = 0; i < trace.x.size(); ++i) {
+            line.emplace_back((trace.x[i] - from) / span, high > low ? (trace.y[i] - low) / (high - low) : 0.5);
+        }
+    }
+    if (rule != nullptr && timed->of == rule->channel) {
+        const double until = rule->quantity == BandQuantity::Value ? rule->from + span / 100 : rule->to;
+        out.taken = {std::clamp((rule->from - from) / span, 0.0, 1.0), std::clamp((until - from) / span, 0.0, 1.0)};
+    }
+}
+
 } // namespace
 
 PlateValues plateValues(const Batch& batch, const AnalyteEvaluation& evaluation, PlateQuantity quantity) {
@@ -86,6 +129,8 @@ PlateValues plateValues(const Batch& batch, const AnalyteEvaluation& evaluation,
         addStatus(evaluation, out.words);
     } else if (quantity == PlateQuantity::Class) {
         addClasses(batch, evaluation, out.words);
+    } else if (quantity == PlateQuantity::OverTime) {
+        addLines(batch, evaluation, out);
     }
     return out;
 }

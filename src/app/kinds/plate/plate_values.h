@@ -4,6 +4,8 @@
 
 #include <map>
 #include <optional>
+#include <QPointF>
+#include <vector>
 
 namespace nuvat {
 
@@ -19,6 +21,9 @@ struct PlateWord {
 struct PlateValues {
     std::map<Place, double> numbers;
     std::map<Place, PlateWord> words;
+    /// Over time: points from (0, 0) to (1, 1), on one scale for all wells; y grows upwards.
+    std::map<Place, std::vector<QPointF>> lines;
+    std::optional<std::pair<double, double>> taken; ///< the times that the response is taken from, on that scale
 };
 PlateValues plateValues(const Batch& batch, const AnalyteEvaluation& evaluation, PlateQuantity quantity);
 

@@ -66,8 +66,29 @@ void drawRoleTexts(QPainter& painter, const WellFace& face, const QRectF& area) 
     }
 }
 
+void drawLine(QPainter& painter, const WellFace& face, const QRectF& area) {
+    const Theme& t = theme();
+    const QRectF inner = area.adjusted(4, 4, -4, -4);
+    const auto x = [&](double share) { return inner.left() + share * inner.width(); };
+    if (face.taken) {
+        painter.fillRect(
+            QRectF(QPointF(x(face.taken->first), area.top() + 1), QPointF(x(face.taken->second), area.bottom() - 1)),
+            t.plumSoft);
+    }
+    QPolygonF points;
+    for (const QPointF& point : face.line) {
+        points << QPointF(x(point.x()), inner.bottom() - point.y() * inner.height());
+    }
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(face.isExcluded ? t.mute : t.plum, area.width() < 30 ? 1.0 : 1.6));
+    painter.drawPolyline(points);
+}
+
 void drawValue(QPainter& painter, const WellFace& face, const QRectF& area) {
     const Theme& t = theme();
+    if (!face.line.empty()) {
+        drawLine(painter, face, area);
+    }
     if (!face.texts.isEmpty()) {
         QFont font = uiFont(area.width() < 40 ? 10 : 13, face.isBold ? QFont::Bold : QFont::Normal);
         font.setStrikeOut(face.isExcluded);

@@ -4,8 +4,10 @@
 
 #include <optional>
 #include <QColor>
+#include <QPointF>
 #include <QRectF>
 #include <QStringList>
+#include <vector>
 
 class QPainter;
 
@@ -18,7 +20,9 @@ struct WellFace {
     Frame frame = Frame::None;
     QColor fill, ink, frameColour;
     QStringList texts;
-    std::optional<Role> role; ///< where the plate shows roles
+    std::vector<QPointF> line;                      ///< what the well showed over time, in the unit square
+    std::optional<std::pair<double, double>> taken; ///< the part of it that counts
+    std::optional<Role> role;                       ///< where the plate shows roles
     bool isBold = false;
     bool isExcluded = false;
     bool isIncomplete = false;                   ///< something has to be typed for it
