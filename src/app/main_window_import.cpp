@@ -12,6 +12,7 @@
 #include "panels/import_page.h"
 #include "panels/page.h"
 #include "panels/trace_import_page.h"
+#include "panels/working_panel.h"
 #include "widgets/frame_widgets.h"
 
 #include <algorithm>
@@ -151,6 +152,7 @@ void MainWindow::showTraceImport(std::vector<TraceFile> files, const QStringList
     m_traceImport->show(std::move(files), m_workspace.isOpen() ? &m_workspace.batch() : nullptr, unread,
                         static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_traceImport);
+    m_panel->showSettings(nullptr);
     m_actions->refresh();
 }
 
@@ -204,6 +206,7 @@ void MainWindow::showImport(ImportOffer offer) {
     importPage()->show(std::move(offer), m_workspace.isOpen() ? &m_workspace.batch() : nullptr,
                        m_workspace.carrierNumber(), m_followsAnother, static_cast<int>(m_waiting.size()));
     m_stack->setCurrentWidget(m_import);
+    m_panel->showSettings(nullptr); // those of the page that is not shown
     m_actions->refresh();
 }
 

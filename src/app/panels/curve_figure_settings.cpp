@@ -37,7 +37,7 @@ void CurveSettings::makeFigure(LiveForm* part) {
     part->row(tr("Confidence band"), {m_band});
     connect(m_band, &QAbstractButton::clicked, this,
             [this](bool isOn) { change([&](Method&, Analyte& a) { a.figure.hasBand = isOn; }); });
-    m_others = makeButton(tr("Choose"), "small", QStringLiteral("otherCurves"), part);
+    m_others = makeButton(tr("Choose"), "normal", QStringLiteral("otherCurves"), part);
     m_others->setMenu(new QMenu(m_others));
     part->row(tr("Other curves behind"), {m_others}, tr("Curves of other plates and analytes, and kept ones"));
 }

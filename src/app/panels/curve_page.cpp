@@ -97,6 +97,9 @@ QLayout* CurvePage::makeTop() {
     for (const Weighting weighting : kWeightings) {
         m_weighting->addItem(text(weightingTitle(weighting)));
     }
+    constexpr int kMostWide = 116; // long names are cut: the fields at the right need the room
+    m_model->setMaximumWidth(kMostWide);
+    m_weighting->setMaximumWidth(kMostWide);
     m_axis = addChoice(top, tr("Concentration axis"), "axis");
     m_axis->addItems({tr("Linear"), tr("Logarithmic")});
     auto* moreColumn = new QVBoxLayout;
@@ -138,11 +141,11 @@ QLayout* CurvePage::makeReadOff() {
     readColumn->addWidget(readTitle);
     auto* readRow = new QHBoxLayout;
     readRow->setSpacing(6);
-    m_response = makeField(QStringLiteral("readOffResponse"), 52, this);
+    m_response = makeField(QStringLiteral("readOffResponse"), 44, this);
     m_response->setPlaceholderText(tr("y"));
     m_response->setAccessibleName(tr("Response to read off"));
     m_response->setToolTip(tr("A response: its concentration is read off"));
-    m_concentration = makeField(QStringLiteral("readOffConcentration"), 52, this);
+    m_concentration = makeField(QStringLiteral("readOffConcentration"), 44, this);
     m_concentration->setPlaceholderText(tr("x"));
     m_concentration->setAccessibleName(tr("Concentration to read off"));
     m_concentration->setToolTip(tr("A concentration: the response of the curve there is said"));

@@ -74,7 +74,7 @@ QWidget* CurvePage::makeParameters() {
                           : 0;
     };
     m_parameters = new ColumnsModel(
-        {{tr("Parameter"), false, 0,
+        {{tr("Term"), false, 0,
           [this, fitNow](int row) {
               QString title = text(parameterTitle(fitNow().model, static_cast<std::size_t>(row)));
               if (fitNow().parameterNames[static_cast<std::size_t>(row)] == "c" &&

@@ -100,6 +100,7 @@ QLayout* DataPage::makeTop() {
     m_of->addItems({tr("Reading"), tr("Response"), tr("Concentration"), tr("CV, %"), tr("Status"), tr("Class")});
     connect(m_of, &QComboBox::currentIndexChanged, this, [this] {
         m_plate->setQuantity(quantity());
+        m_show->setVisible(quantity() != PlateQuantity::OverTime);
         followScale();
     });
     top->addWidget(m_of);
@@ -251,6 +252,7 @@ void DataPage::refresh() {
     m_full->setVisible(!isEmpty);
     m_readings->refresh();
     m_of->setVisible(m_workspace.carrier().kind == CarrierKind::Plate);
+    m_show->setVisible(quantity() != PlateQuantity::OverTime); // curves are neither heat nor numbers
     offerOverTime();
     followScale();
     refreshEffects();

@@ -3,6 +3,7 @@
 #include "nuvat/workflow/plate_recipe.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
+#include "widgets/file_legend.h"
 #include "widgets/file_view.h"
 #include "widgets/import_plate.h"
 
@@ -11,7 +12,6 @@
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QLineEdit>
-#include <QPainter>
 #include <QVBoxLayout>
 
 namespace nuvat {
@@ -20,41 +20,6 @@ namespace {
 
 constexpr std::array<char, 4> kSeparators{',', ';', '\t', ' '};
 constexpr std::array<char, 2> kDecimals{'.', ','};
-
-/// What the ways of painting cells mean.
-class FileLegend : public QWidget {
-public:
-    explicit FileLegend(QWidget* parent) : QWidget(parent) { setFixedHeight(22); }
-
-protected:
-    void paintEvent(QPaintEvent*) override {
-        QPainter painter(this);
-        painter.setFont(uiFont(11.5));
-        const Theme& t = theme();
-        int x = 0;
-        const auto item = [&](const QString& words, const auto& draw) {
-            draw(QRectF(x + 0.5, 4.5, 20, 13));
-            painter.setPen(t.mute);
-            const int wide = painter.fontMetrics().horizontalAdvance(words);
-            painter.drawText(QRect(x + 27, 0, wide + 2, 22), Qt::AlignVCenter, words);
-            x += wide + 45;
-        };
-        item(ImportPage::tr("value, darker is more"), [&](const QRectF& r) { painter.fillRect(r, t.heat(0.55)); });
-        item(ImportPage::tr("column number"),
-             [&](const QRectF& r) { painter.fillRect(QRectF(r.left(), r.bottom() - 2, r.width(), 2), t.plum); });
-        item(ImportPage::tr("row letter or name"),
-             [&](const QRectF& r) { painter.fillRect(QRectF(r.right() - 2, r.top(), 2, r.height()), t.plum); });
-        item(ImportPage::tr("read name"), [&](const QRectF& r) { painter.fillRect(r, t.plumSoft); });
-        item(ImportPage::tr("unusable"), [&](const QRectF& r) {
-            painter.setPen(QPen(t.brick, 1, Qt::DashLine));
-            painter.drawRect(r);
-        });
-        item(ImportPage::tr("another read"), [&](const QRectF& r) {
-            painter.setPen(t.mute);
-            painter.drawRect(r);
-        });
-    }
-};
 
 void showAll(const std::vector<QWidget*>& row, bool isShown) {
     for (QWidget* widget : row) {
@@ -162,6 +127,7 @@ void ImportPage::makeReadRows(QGridLayout* grid, QWidget* parent) {
     m_take->setAccessibleName(tr("Import this read"));
     auto* takeWord = makeLabel(tr("import it"), "mute", parent);
     auto* line = new QHBoxLayout;
+    line->setSpacing(6);
     line->addWidget(m_read);
     line->addStretch();
     line->addWidget(m_take);
@@ -175,6 +141,7 @@ void ImportPage::makeReadRows(QGridLayout* grid, QWidget* parent) {
     m_fromCell = makeButton(tr("Use cell"), "small", QStringLiteral("importNameFromCell"), parent);
     m_fromCell->setToolTip(tr("Calls the read as the marked cell says"));
     auto* named = new QHBoxLayout;
+    named->setSpacing(6);
     named->addWidget(m_name, 1);
     named->addWidget(m_fromCell);
     grid->addLayout(named, grid->rowCount() - 1, 1);
@@ -320,7 +287,7 @@ void ImportPage::fillReads() {
     m_isTaken = applyRecipe(m_recipe, m_reads);
     m_read->clear();
     for (std::size_t i = 0; i < m_reads.size(); ++i) {
-        m_read->addItem(tr("Read %1 of %2").arg(i + 1).arg(m_reads.size()));
+        m_read->addItem(tr("%1 of %2").arg(i + 1).arg(m_reads.size()));
     }
     showAll(m_readRow, m_reads.size() > 1);
     showAll(m_nameRow, !m_reads.empty());

@@ -46,14 +46,14 @@ void CurveOverlay::show(const std::vector<OtherCurve>& curves, const std::set<st
         paper.setAlphaF(0.85F);
         line.label->setBrush(paper);
         line.label->setPadding(QMargins(3, 0, 3, 0));
-        line.label->setPositionAlignment(Qt::AlignRight | Qt::AlignVCenter);
+        line.label->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
         line.label->position->setType(QCPItemPosition::ptAbsolute);
         m_lines.push_back(line);
     }
     placeNames();
 }
 
-/// At the right end of what is seen of each line; names that would lie over each other move down.
+/// Beside the right end of what is seen of each line; names that would lie over each other move down.
 void CurveOverlay::placeNames() {
     const QCPAxis *x = m_rect.axis(QCPAxis::atBottom), *y = m_rect.axis(QCPAxis::atLeft);
     const QRectF area = m_rect.rect();
@@ -68,12 +68,12 @@ void CurveOverlay::placeNames() {
         line.label->setVisible(!end.isNull());
         const QFontMetricsF metrics(line.label->font());
         const double wide = metrics.horizontalAdvance(line.label->text()) + 8;
-        double top = end.y();
+        double top = std::clamp(end.y(), area.top() + metrics.height() / 2, area.bottom() - metrics.height() / 2);
         while (std::ranges::any_of(taken, [&](double other) { return std::abs(other - top) < metrics.height(); })) {
             top += 1;
         }
         taken.push_back(top);
-        line.label->position->setCoords(std::clamp(end.x(), area.left() + wide, area.right() - 2), top);
+        line.label->position->setCoords(std::clamp(end.x() + 3, area.left(), area.right() - wide - 2), top);
     }
 }
 

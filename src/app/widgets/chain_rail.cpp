@@ -62,6 +62,9 @@ LinkSummary responseSummary(const Batch& batch, const AnalyteEvaluation& evaluat
     if (!evaluation.blank.description.mean) {
         return {QObject::tr("no usable blank"), LinkState::Look};
     }
+    if (evaluation.blanks.size() > 1) { // of each plate its own: one number would be none of theirs
+        return {QObject::tr("%1 blanks subtracted").arg(evaluation.blanks.size()), LinkState::Fine};
+    }
     return {QObject::tr("blank %1 subtracted").arg(shown(formatFigures(evaluation.blank.subtracted, 3))),
             LinkState::Fine};
 }

@@ -95,6 +95,10 @@ void FileView::markRead(const PlateImport& read, std::size_t index, bool isShown
                                                       : read.isList  ? tr("name of a well")
                                                                      : tr("row letter")};
         }
+        if (isShown && read.headingLine > 0 && read.isList && !read.isRunList &&
+            parseWellName(cellText(read.headingLine, well.column))) { // times against wells
+            m_marks[{read.headingLine, well.column}] = {CellMeaning::ColumnNumber, index, 0, tr("name of a well")};
+        }
         if (isShown && read.headingLine > 0 && !read.isList) {
             m_marks[{read.headingLine, well.column}] = {CellMeaning::ColumnNumber, index, 0, tr("column number")};
         }
@@ -102,6 +106,13 @@ void FileView::markRead(const PlateImport& read, std::size_t index, bool isShown
     if (isShown && read.nameLine > 0) {
         m_marks[{read.nameLine, read.nameColumn}] = {CellMeaning::ReadName, index, 0, tr("name of the read")};
     }
+}
+
+std::string_view FileView::cellText(int line, int cell) const {
+    const auto& rows = m_file->table.rows;
+    const auto row = std::ranges::lower_bound(rows, line, {}, &DelimitedRow::line);
+    const auto at = static_cast<std::size_t>(cell) - 1;
+    return row == rows.end() || row->line != line || at >= row->cells.size() ? std::string_view() : row->cells[at];
 }
 
 void FileView::measureColumns() {

@@ -57,6 +57,7 @@ private:
     };
     void understand(const std::vector<PlateImport>& reads, std::size_t shown);
     void markRead(const PlateImport& read, std::size_t index, bool isShown);
+    std::string_view cellText(int line, int cell) const;
     void measureColumns();
     void updateBars();
     const Mark* markAt(int line, int cell) const;

@@ -155,7 +155,7 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return "Figure of the curve of " + after.name;
     }
     if (before.source.rule != after.source.rule) {
-        return "Response of " + after.name + " → " + ruleWords(after.source.rule);
+        return "Response" + (after.name.empty() ? "" : " of " + after.name) + " → " + ruleWords(after.source.rule);
     }
     return "";
 }
