@@ -42,6 +42,13 @@ TEST(TimeReads, OtherMatricesKeepTheirNames) {
               (std::vector<std::string>{"450 nm", "540 nm", "620 nm"}));
 }
 
+TEST(TimeReads, TimesOfTheDayAreNone) {
+    EXPECT_EQ(namesOf(good("450 nm, 2026-09-14 10:32:05\n" + kMatrix + "450 nm, 2026-09-14 10:35:10\n" + kMatrix +
+                           "450 nm, 2026-09-14 10:38:20\n" + kMatrix)),
+              (std::vector<std::string>{"450 nm", "450 nm", "450 nm"}))
+        << "three plates, not three times of one";
+}
+
 TEST(TimeReads, ATableOfTimesAgainstWellsIsOneReadARow) {
     const auto reads = good("Kinetic\nTime (min);Temp;A1;A2;B1;B2\n0;37.0;0.10;0.20;0.30;0.40\n"
                             "0.5;37.1;0.11;0.21;OVER;0.41\n1;37.0;0.12;0.22;0.32;0.42\n\nSlope;;1;2;3;4\n");

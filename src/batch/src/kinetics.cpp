@@ -1,11 +1,11 @@
 #include "nuvat/batch/kinetics.h"
 
+#include "nuvat/core/base/duration.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <numeric>
 
@@ -13,63 +13,12 @@ namespace nuvat {
 
 namespace {
 
-struct TimeUnit {
-    const char* word;
-    double seconds;
-};
-constexpr std::array<TimeUnit, 9> kUnits{{{"s", 1},
-                                          {"sec", 1},
-                                          {"seconds", 1},
-                                          {"min", 60},
-                                          {"minutes", 60},
-                                          {"h", 3600},
-                                          {"hours", 3600},
-                                          {"d", 86400},
-                                          {"ms", 0.001}}};
-
-/// "0:05:30", "05:30" (minutes and seconds).
-std::optional<double> clockTime(std::string_view text) {
-    double seconds = 0;
-    int parts = 0;
-    while (true) {
-        const auto colon = text.find(':');
-        const std::string_view part = text.substr(0, colon);
-        const auto value = parseNumber(part);
-        const bool isSigned = part.empty() || part.front() < '0' || part.front() > '9';
-        if (!value || isSigned) {
-            return std::nullopt;
-        }
-        seconds = 60 * seconds + *value;
-        ++parts;
-        if (colon == std::string_view::npos) {
-            break;
-        }
-        text.remove_prefix(colon + 1);
-    }
-    return parts == 2 || parts == 3 ? std::optional(seconds) : std::nullopt;
-}
-
-/// "60 s", "1.5min".
-std::optional<double> timeWithUnit(std::string_view text) {
-    const auto unitAt = text.find_last_of("0123456789.,");
-    if (unitAt == std::string_view::npos) {
-        return std::nullopt;
-    }
-    const std::string unit = lowerCase(trimmed(text.substr(unitAt + 1)));
-    const auto found = std::ranges::find_if(kUnits, [&](const TimeUnit& one) { return unit == one.word; });
-    const std::string_view number = trimmed(text.substr(0, unitAt + 1));
-    auto value = parseNumber(number);
-    value = value ? value : parseNumber(number, {','});
-    return found == kUnits.end() || !value ? std::nullopt : std::optional(*value * found->seconds);
-}
-
 std::optional<double> timeIn(std::string_view text) {
     text = trimmed(text);
     if (lowerCase(text).starts_with("t = ")) {
         text.remove_prefix(4);
     }
-    const auto clock = clockTime(text);
-    return clock ? clock : timeWithUnit(text);
+    return parseDuration(text);
 }
 
 double interpolated(const WellTrace& trace, double at) {

@@ -59,6 +59,17 @@ Result<PlateImport> readMarked(const PlateFile& file, const CellBlock& block) {
 
 } // namespace
 
+PlateImport importOf(const DelimitedTable& table, const std::string& name) {
+    PlateImport out;
+    out.source = name;
+    out.checksum = table.checksum;
+    out.encoding = table.encoding;
+    out.sheet = table.sheet;
+    out.separator = table.separator;
+    out.decimal = table.numbers.decimal;
+    return out;
+}
+
 Result<std::shared_ptr<const PlateFile>> plateFileOf(std::istream& stream, const std::string& name, Progress& progress,
                                                      const PlateCut& cut, const DelimitedLimits& limits) {
     auto text = readDecoded(stream, name, progress, limits);

@@ -16,14 +16,7 @@ namespace {
 class PlateReader {
 public:
     PlateReader(const DelimitedTable& table, std::string name, std::optional<std::size_t> ofValues)
-        : m_table(table), m_name(std::move(name)), m_valueColumn(ofValues) {
-        m_import.source = m_name;
-        m_import.checksum = table.checksum;
-        m_import.encoding = table.encoding;
-        m_import.sheet = table.sheet;
-        m_import.separator = table.separator;
-        m_import.decimal = table.numbers.decimal;
-    }
+        : m_table(table), m_name(std::move(name)), m_valueColumn(ofValues), m_import(importOf(table, m_name)) {}
 
     /// Cells that were marked; the lines above them may say what was read.
     Result<PlateImport> readMarked(const CellBlock& block) {

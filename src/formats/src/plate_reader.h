@@ -12,6 +12,8 @@ struct PlateSize {
 /// The smallest usual plate that holds so many rows and columns; those where there is none.
 PlateSize usualPlate(PlateSize needed);
 bool isUsualPlate(PlateSize size);
+/// An import of a table of which nothing is understood yet.
+PlateImport importOf(const DelimitedTable& table, const std::string& name);
 /// Reads one plate from a table. @param valueColumn of a list with several columns of numbers, the one to take
 Result<PlateImport> readOnePlate(const DelimitedTable& table, const std::string& name,
                                  std::optional<std::size_t> valueColumn = std::nullopt);
@@ -29,7 +31,7 @@ std::string placeText(const DelimitedTable& table, const std::string& name, int 
 std::string wavelengthIn(std::string_view text);
 /// "60 s" where a text says when something was read ("Cycle 3 (60 s)", "Time: 00:01:00"); else empty.
 std::string readTimeIn(std::string_view text);
-/// Calls reads by their times where each of three or more says one above it, and they rise.
+/// Calls reads by their times where each of three or more says one above it, and they rise from a start.
 void nameByTimes(std::vector<PlateImport>& reads);
 /// A table with a column of times and wells in the others, one read a row; nothing when the table is no such one.
 std::optional<std::vector<PlateImport>> readTimeTable(const DelimitedTable& table, const std::string& name);

@@ -149,13 +149,7 @@ std::optional<SampleList> sampleListOf(const DelimitedTable& table) {
 
 PlateImport readSampleList(const DelimitedTable& table, const std::string& name, const SampleList& list,
                            std::size_t column) {
-    PlateImport out;
-    out.source = name;
-    out.checksum = table.checksum;
-    out.encoding = table.encoding;
-    out.sheet = table.sheet;
-    out.separator = table.separator;
-    out.decimal = table.numbers.decimal;
+    PlateImport out = importOf(table, name);
     out.isList = true;
     out.isRunList = true;
     out.rows = static_cast<int>(table.rows.size() - list.firstRow);

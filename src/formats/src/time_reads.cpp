@@ -1,29 +1,15 @@
 // Plates that were read at times: matrices under headings with a time, and tables of time against wells.
+#include "nuvat/core/base/duration.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
 #include "plate_reader.h"
 
 #include <algorithm>
-#include <array>
 #include <cctype>
-#include <cmath>
 
 namespace nuvat {
 
 namespace {
-
-struct TimeUnit {
-    const char* word;
-    double seconds;
-};
-constexpr std::array<TimeUnit, 8> kUnits{
-    {{"s", 1}, {"sec", 1}, {"seconds", 1}, {"min", 60}, {"minutes", 60}, {"h", 3600}, {"hours", 3600}, {"ms", 0.001}}};
-
-std::optional<double> unitSeconds(std::string_view word) {
-    const std::string lower = lowerCase(trimmed(word));
-    const auto found = std::ranges::find_if(kUnits, [&](const TimeUnit& unit) { return lower == unit.word; });
-    return found == kUnits.end() ? std::nullopt : std::optional(found->seconds);
-}
 
 bool isDigit(char c) {
     return std::isdigit(static_cast<unsigned char>(c)) != 0;
@@ -32,20 +18,9 @@ bool isLetter(char c) {
     return std::isalpha(static_cast<unsigned char>(c)) != 0;
 }
 
-/// "0:01:30" as seconds.
-std::optional<double> clockSeconds(std::string_view text) {
-    double seconds = 0;
-    int parts = 0;
-    for (text = trimmed(text); !text.empty() && isDigit(text.front()); ++parts) {
-        const auto colon = text.find(':');
-        const auto part = parseNumber(text.substr(0, colon));
-        if (!part) {
-            return std::nullopt;
-        }
-        seconds = 60 * seconds + *part;
-        text.remove_prefix(colon == std::string_view::npos ? text.size() : colon + 1);
-    }
-    return text.empty() && parts == 3 ? std::optional(seconds) : std::nullopt;
+/// "0:01:30"; "10:32" in a line of text is rather the time of the day.
+std::optional<double> threePartClock(std::string_view text) {
+    return std::ranges::count(text, ':') == 2 ? parseClock(text) : std::nullopt;
 }
 
 std::string secondsText(double seconds) {
@@ -53,7 +28,7 @@ std::string secondsText(double seconds) {
 }
 
 /// Seconds of the last number in a text that stands before a unit of time.
-std::optional<double> secondsIn(std::string_view text) {
+std::optional<double> timeWithin(std::string_view text) {
     std::optional<double> out;
     for (std::size_t at = 0; at < text.size(); ++at) {
         if (!isDigit(text[at]) || (at > 0 && (isLetter(text[at - 1]) || text[at - 1] == ':'))) {
@@ -64,7 +39,7 @@ std::optional<double> secondsIn(std::string_view text) {
             ++end;
         }
         const std::string_view number = text.substr(at, end - at);
-        if (const auto clock = clockSeconds(number)) {
+        if (const auto clock = threePartClock(number)) {
             out = clock;
         } else {
             std::size_t word = end;
@@ -75,7 +50,7 @@ std::optional<double> secondsIn(std::string_view text) {
             while (stop < text.size() && isLetter(text[stop])) {
                 ++stop;
             }
-            const auto unit = unitSeconds(text.substr(word, stop - word));
+            const auto unit = secondsIn(text.substr(word, stop - word));
             auto value = parseNumber(number);
             value = value ? value : parseNumber(number, {','});
             if (unit && value) {
@@ -110,7 +85,7 @@ std::optional<TimeHeading> timeHeading(const DelimitedTable& table, std::size_t 
             const auto open = cell.find_first_of("([/");
             const auto close = cell.find_first_of(")]", open == std::string::npos ? 0 : open + 1);
             if (open != std::string::npos) {
-                out.unit = unitSeconds(cell.substr(open + 1, close - open - 1)).value_or(1);
+                out.unit = secondsIn(cell.substr(open + 1, close - open - 1)).value_or(1);
             }
         }
     }
@@ -122,22 +97,16 @@ std::optional<double> timeOf(const DelimitedTable& table, const DelimitedRow& ro
         return std::nullopt;
     }
     const std::string& cell = row.cells[heading.time];
-    if (const auto clock = clockSeconds(cell)) {
+    if (const auto clock = parseClock(cell)) {
         return clock;
     }
     const auto number = parseCell(cell, table.numbers);
-    return number ? std::optional(*number * heading.unit) : secondsIn(cell);
+    return number ? std::optional(*number * heading.unit) : parseDuration(cell);
 }
 
 PlateImport readRow(const DelimitedTable& table, const std::string& name, const TimeHeading& heading,
                     const DelimitedRow& row, double seconds) {
-    PlateImport out;
-    out.source = name;
-    out.checksum = table.checksum;
-    out.encoding = table.encoding;
-    out.sheet = table.sheet;
-    out.separator = table.separator;
-    out.decimal = table.numbers.decimal;
+    PlateImport out = importOf(table, name);
     out.isList = true;
     out.readName = secondsText(seconds);
     out.headingLine = table.rows[heading.row].line;
@@ -171,7 +140,7 @@ PlateImport readRow(const DelimitedTable& table, const std::string& name, const 
 } // namespace
 
 std::string readTimeIn(std::string_view text) {
-    const auto seconds = secondsIn(text);
+    const auto seconds = timeWithin(text);
     return seconds ? secondsText(*seconds) : std::string();
 }
 
@@ -182,7 +151,7 @@ void nameByTimes(std::vector<PlateImport>& reads) {
         // The last line above a matrix that says a time; the first read has the lines of the whole file above it.
         std::optional<double> found;
         for (auto heading = read.headings.rbegin(); heading != read.headings.rend() && !found; ++heading) {
-            found = secondsIn(*heading);
+            found = timeWithin(*heading);
         }
         if (!found) {
             return;
@@ -191,6 +160,9 @@ void nameByTimes(std::vector<PlateImport>& reads) {
     }
     if (times.size() < kLeast || std::ranges::adjacent_find(times, std::greater_equal<>()) != times.end()) {
         return;
+    }
+    if (times.front() > times.back() - times.front()) {
+        return; // of the day rather than since a start: plates that were measured one after the other
     }
     for (std::size_t i = 0; i < reads.size(); ++i) {
         reads[i].readName += (reads[i].readName.empty() ? "" : ", ") + secondsText(times[i]);
