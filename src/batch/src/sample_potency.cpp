@@ -2,6 +2,8 @@
 
 #include <algorithm>
 #include <cmath>
+#include <deque>
+#include <mutex>
 #include <set>
 
 namespace nuvat {
@@ -11,6 +13,7 @@ namespace {
 struct Doses {
     std::vector<double> dose, response;
     std::vector<char> isTest;
+    bool operator==(const Doses&) const = default;
     void add(double itsDose, double itsResponse, bool isOfSample) {
         dose.push_back(itsDose);
         response.push_back(itsResponse);
@@ -28,6 +31,39 @@ std::vector<double> weightsOf(Weighting weighting, const Doses& doses) {
         most = std::max(most, std::abs(y));
     }
     return unscaledWeights(weighting, doses.dose, doses.response, kFloor * most);
+}
+
+/// All that a potency depends on.
+struct Asked {
+    PotencyModel model = PotencyModel::Logistic4;
+    Doses doses;
+    std::vector<double> weights;
+    double confidence = 0;
+    bool operator==(const Asked&) const = default;
+};
+
+/// The same as relativePotency. The last ones are kept: the fits take longer than a frame, and the Working asks for
+/// them each time the sample is looked at.
+Result<Potency> remembered(const Asked& asked) {
+    constexpr std::size_t kMost = 64;
+    static std::mutex mutex;
+    static std::deque<std::pair<Asked, Result<Potency>>> known;
+    {
+        const std::lock_guard lock(mutex);
+        const auto found =
+            std::ranges::find(known, asked, [](const auto& entry) -> const Asked& { return entry.first; });
+        if (found != known.end()) {
+            return found->second;
+        }
+    }
+    auto made = relativePotency(
+        asked.model, {asked.doses.dose, asked.doses.response, asked.doses.isTest, asked.weights}, asked.confidence);
+    const std::lock_guard lock(mutex);
+    known.emplace_back(asked, made);
+    if (known.size() > kMost) {
+        known.pop_front();
+    }
+    return made;
 }
 
 } // namespace
@@ -61,9 +97,8 @@ std::optional<Result<SamplePotency>> samplePotency(const Batch& batch, const Ana
             doses.add(standard.x, standard.y, false);
         }
     }
-    const std::vector<double> weights = weightsOf(analyte.fit.weighting, doses);
-    auto found =
-        relativePotency(out.model, {doses.dose, doses.response, doses.isTest, weights}, batch.method.confidence);
+    std::vector<double> weights = weightsOf(analyte.fit.weighting, doses);
+    auto found = remembered({out.model, std::move(doses), std::move(weights), batch.method.confidence});
     if (!found) {
         return Result<SamplePotency>(tl::unexpected(found.error()));
     }
