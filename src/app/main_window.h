@@ -87,7 +87,7 @@ private:
     void paste();
     void importFile(const QString& path);
     void readWaiting();
-    void showRead(FilesRead read);
+    void showRead(FilesRead read, bool isPasted = false);
     void takeText(const QString& typed);
     PlateCut plateCut() const;
     void showImport(ImportOffer offer);

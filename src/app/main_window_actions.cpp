@@ -135,6 +135,7 @@ void MainWindow::addExchangeActions(QMenu* menu) {
         [this] { m_exchange.copyPicture(*page(m_page)->picture()); }, hasPicture));
     menu->addSeparator();
     add("layout.export", tr("Export the layout as CSV…"), {}, &Exchange::exportLayout, open);
+    add("samples.import", tr("Take sample names from a file…"), {}, &Exchange::importSamples, open);
     add("layout.import", tr("Take a layout from CSV…"), {}, &Exchange::importLayout, open);
     menu->addAction(m_actions->add(
         QStringLiteral("method.keep"), tr("Keep the method as a revision"), {}, [this] { m_methodMenu->keep(); },

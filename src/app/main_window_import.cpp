@@ -115,7 +115,7 @@ void MainWindow::readWaiting() {
     });
 }
 
-void MainWindow::showRead(FilesRead read) {
+void MainWindow::showRead(FilesRead read, bool isPasted) {
     QStringList unread;
     for (const Error& error : read.errors) {
         unread << text(error.text());
@@ -125,7 +125,7 @@ void MainWindow::showRead(FilesRead read) {
         return;
     }
     if (read.cells != nullptr) { // the preview says why
-        showImport({{}, std::move(read.cells), read.errors.front(), plateCut()});
+        showImport({{}, std::move(read.cells), read.errors.front(), isPasted ? PlateCut{} : plateCut(), isPasted});
         return;
     }
     if (!read.errors.empty()) {
@@ -136,7 +136,7 @@ void MainWindow::showRead(FilesRead read) {
             true);
     }
     if (!read.plates.empty()) {
-        showImport({std::move(read.plates), nullptr, std::nullopt, plateCut()});
+        showImport({std::move(read.plates), nullptr, std::nullopt, isPasted ? PlateCut{} : plateCut(), isPasted});
     } else {
         importNext(); // one file that cannot be read does not keep the others out
     }
@@ -189,12 +189,12 @@ void MainWindow::paste() {
 }
 
 void MainWindow::takeText(const QString& typed) {
-    auto read = readPasted(typed.toStdString(), plateCut());
+    auto read = readPasted(typed.toStdString()); // no file of the kind that the method knows
     if (!read) {
         m_workspace.tell(read.error());
         return;
     }
-    showRead(std::move(*read));
+    showRead(std::move(*read), true);
 }
 
 /// How the method has files of plates read.
@@ -312,7 +312,7 @@ void MainWindow::dropEvent(QDropEvent* event) {
 
 void MainWindow::previewText(const std::string& name) {
     if (auto import = demoImport(name)) {
-        showImport({{std::move(*import)}, nullptr, std::nullopt, {}});
+        showImport({{std::move(*import)}, nullptr, std::nullopt, {}, false});
     }
 }
 

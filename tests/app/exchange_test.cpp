@@ -128,6 +128,22 @@ TEST_F(ExchangeTest, PicturesAreCopiedAndSavedAsPages) {
     EXPECT_EQ(test::contentOf(m_folder / "book.xlsx").substr(0, 2), "PK");
 }
 
+TEST_F(ExchangeTest, SampleNamesComeFromAFile) {
+    startDemo();
+    std::ofstream(m_folder / "samples.csv") << "Sample;Dilution\nJuice, clear;4\nPerry;1 + 9\n";
+    clickChain(ChainPage::Layout);
+    clickWell("layoutPlate", {2, 2}); // U01
+    const std::string third = m_workspace->batch().samples.at(3).name;
+    m_dialogs.next(m_folder / "samples.csv");
+    triggerAction("samples.import");
+    ASSERT_TRUE(QTest::qWaitFor([&] { return m_workspace->newest().samples.at(1).name == "Juice, clear"; }, 5000))
+        << notice().toStdString();
+    EXPECT_EQ(m_workspace->newest().samples.at(1).dilution, 4);
+    EXPECT_EQ(m_workspace->newest().samples.at(2).name, "Perry");
+    EXPECT_EQ(m_workspace->newest().samples.at(2).dilution, 10);
+    EXPECT_EQ(m_workspace->newest().samples.at(3).name, third);
+}
+
 TEST_F(ExchangeTest, TheReportIsPrinted) {
     startDemo();
     const auto paper = m_folder / "paper.pdf";

@@ -340,6 +340,15 @@ TEST_F(Import, WhatIsNotUnderstoodIsMarkedByHandAndTheNextFileNeedsNoQuestion) {
     EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("2 × 3 cells as marked")));
     EXPECT_TRUE(find<QPushButton>("importAccept")->isEnabled());
     click("importReject");
+    // A pasted block is none of the kind: it is read as it is found, and the recipe stays.
+    QApplication::clipboard()->setText(QStringLiteral("\t1\t2\nA\t0.1\t0.2\nB\t0.3\t0.4\n"));
+    clickChain(ChainPage::Data);
+    key(Qt::Key_V, Qt::ControlModifier);
+    EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("2 × 2 matrix, tab-separated")))
+        << words("importUnderstood").toStdString();
+    click("importAccept");
+    settle();
+    EXPECT_EQ(m_workspace->batch().method.plateRecipe.blocks.size(), 1u);
     // One in which there are no such cells says so, and is read as it is found by a click.
     drop(write("other.csv", ";1;2\nA;0.1;0.2\n"));
     EXPECT_TRUE(words("importWarnings").contains(QStringLiteral("other.csv has no cells in line 4 to 5")))

@@ -9,6 +9,7 @@
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/fields.h"
 #include "nuvat/workflow/layout_file.h"
+#include "nuvat/workflow/sample_file.h"
 #include "widgets/picture_file.h"
 
 #include <fstream>
@@ -69,6 +70,28 @@ void Exchange::importLayout() {
     }
     std::ifstream stream(pathOf(*path), std::ios::binary);
     m_workspace.apply(readLayoutCsv(m_workspace.newest(), stream, QFileInfo(*path).fileName().toStdString()));
+}
+
+void Exchange::importSamples() {
+    const auto path = m_dialogs.openFile(m_parent, QObject::tr("Take sample names from a file"),
+                                         QObject::tr("Lists (*.csv *.tsv *.txt *.xlsx *.ods);;All files (*)"));
+    if (!path) {
+        return;
+    }
+    runJob<std::string>(
+        m_parent, [file = pathOf(*path)](Progress& progress) { return readSampleNames(file, progress); },
+        [this](Result<std::string> names) {
+            if (!names) {
+                m_workspace.tell(names.error());
+                return;
+            }
+            const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
+            const auto& group = m_workspace.selection().group;
+            const int first = group && group->role == Role::Unknown ? group->number
+                              : unknowns.empty()                    ? 1
+                                                                    : unknowns.front();
+            m_workspace.apply(pasteSampleNames(m_workspace.newest(), first, *names));
+        });
 }
 
 /// The name of the file is the name of the curve; how long it is valid is asked with it.

@@ -13,6 +13,7 @@ public:
         : m_workspace(workspace), m_dialogs(dialogs), m_parent(parent) {}
     void exportLayout();
     void importLayout();
+    void importSamples(); ///< names from a file, from the selected unknown on
     void keepCurve();
     void useKeptCurve();
     /// A kept curve to lay behind the one that is shown.

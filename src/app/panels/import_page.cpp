@@ -246,7 +246,7 @@ int ImportPage::target() const {
 }
 
 PlateRecipe ImportPage::corrected() const {
-    return correctedRecipe(m_recipe, m_keys, m_reads, m_isTaken, m_cut);
+    return correctedRecipe(m_recipe, m_keys, m_reads, m_isTaken, m_offer.isPasted ? cutOf(m_recipe) : m_cut);
 }
 
 std::vector<std::vector<PlateImport>> ImportPage::plates() const {

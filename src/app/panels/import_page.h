@@ -26,6 +26,7 @@ struct ImportOffer {
     std::shared_ptr<const PlateFile> cells; ///< where there are no reads
     std::optional<Error> error;             ///< the same
     PlateCut cut;                           ///< as which it was read
+    bool isPasted = false;                  ///< a block of a person's own: how it is cut is not kept for files
 };
 
 /// Shows a file with what was understood of it, before anything of it is imported, and lets it be corrected.

@@ -40,6 +40,8 @@ void LayoutPage::fillArrangeMenu(QMenu* menu) {
     menu->addSeparator();
     menu->addAction(tr("Export the layout as CSV…"), this,
                     [this] { Q_EMIT actionAsked(QStringLiteral("layout.export")); });
+    menu->addAction(tr("Take sample names from a file…"), this,
+                    [this] { Q_EMIT actionAsked(QStringLiteral("samples.import")); });
     menu->addAction(tr("Take a layout from CSV…"), this,
                     [this] { Q_EMIT actionAsked(QStringLiteral("layout.import")); });
 }

@@ -453,7 +453,7 @@ Result<Command> pasteSampleNames(const Batch& batch, int first, const std::strin
         after.name = std::string(trimmed(std::string_view(lines[i]).substr(0, tab)));
         if (tab != std::string::npos) {
             const std::string_view cell = trimmed(std::string_view(lines[i]).substr(tab + 1));
-            const auto dilution = parseTyped(cell);
+            const auto dilution = parseDilution(std::string(cell)); // a factor, or parts
             if (!dilution || !(*dilution > 0)) {
                 return fail("layout.dilution",
                             "Line " + std::to_string(i + 1) + " of the pasted block: \"" + std::string(cell) +

@@ -294,10 +294,10 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
     return out;
 }
 
-Result<FilesRead> readPasted(const std::string& text, const PlateCut& cut) {
+Result<FilesRead> readPasted(const std::string& text) {
     NoProgress progress;
     const std::string name = "pasted block";
-    auto content = readAnyBytes(text, name, progress, cut);
+    auto content = readAnyBytes(text, name, progress);
     FilesRead out;
     if (!content) {
         out.cells = mayBeMarked(content.error()) ? cellsOfBytes(text, name, progress) : nullptr;

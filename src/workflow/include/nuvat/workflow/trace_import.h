@@ -41,6 +41,6 @@ struct FilesRead {
 Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress,
                            const PlateCut& cut = {});
 /// The same for a pasted block. @return the error of its reader, where not even cells can be shown
-Result<FilesRead> readPasted(const std::string& text, const PlateCut& cut = {});
+Result<FilesRead> readPasted(const std::string& text);
 
 } // namespace nuvat
