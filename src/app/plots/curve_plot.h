@@ -29,7 +29,7 @@ public:
     /// Puts it at a concentration and says the response of the curve there.
     void readOffConcentration(double concentration);
     /// Curves that can be laid behind, by name; those of the batch and kept ones of files.
-    std::vector<std::string> otherNames() const;
+    std::vector<std::string> otherNames();
     void showOther(const std::string& name, bool isShown);
     bool isOtherShown(const std::string& name) const { return m_wantedOthers.contains(name); }
     /// A kept curve from a file, shown at once. It stays until another batch is opened.
@@ -66,6 +66,7 @@ private:
     void placeRange();
     void fillPoints();
     void fillErrors();
+    void findOthers();
     void showOthers();
     bool takeOther(QPointF position);
     void setCursorText(const QString& words);

@@ -22,13 +22,22 @@ int CurvePlot::covered(const QRectF& area) const {
     return count;
 }
 
-void CurvePlot::showOthers() {
+void CurvePlot::findOthers() {
     m_others = otherCurves(m_workspace.batch(), m_workspace.wholeEvaluation(), m_workspace.evaluation());
     m_others.insert(m_others.end(), m_keptOthers.begin(), m_keptOthers.end());
+}
+
+/// They are looked for only while some are wanted: a kept one is fitted for it, and this follows every edit.
+void CurvePlot::showOthers() {
+    m_others.clear();
+    if (!m_wantedOthers.empty()) {
+        findOthers();
+    }
     m_overlay->show(m_others, m_wantedOthers, m_shape);
 }
 
-std::vector<std::string> CurvePlot::otherNames() const {
+std::vector<std::string> CurvePlot::otherNames() {
+    findOthers();
     std::vector<std::string> out;
     for (const OtherCurve& one : m_others) {
         out.push_back(one.name);
@@ -64,6 +73,7 @@ bool CurvePlot::takeOther(QPointF position) {
     if (taken.carrier != 0) {
         m_workspace.showCarrier(taken.carrier);
     }
+    findOthers();
     for (const OtherCurve& one : m_others) {
         if (one.analyte == analyte && one.carrier == carrier) {
             showOther(one.name, true);
