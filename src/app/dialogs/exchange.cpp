@@ -10,6 +10,7 @@
 #include "nuvat/workflow/fields.h"
 #include "nuvat/workflow/layout_file.h"
 #include "nuvat/workflow/sample_file.h"
+#include "panels/samples_card.h"
 #include "widgets/picture_file.h"
 
 #include <fstream>
@@ -85,12 +86,7 @@ void Exchange::importSamples() {
                 m_workspace.tell(names.error());
                 return;
             }
-            const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
-            const auto& group = m_workspace.selection().group;
-            const int first = group && group->role == Role::Unknown ? group->number
-                              : unknowns.empty()                    ? 1
-                                                                    : unknowns.front();
-            m_workspace.apply(pasteSampleNames(m_workspace.newest(), first, *names));
+            nameSamples(m_workspace, *names);
         });
 }
 

@@ -21,16 +21,21 @@ MethodMenu::MethodMenu(Workspace& workspace, FileDialogs& dialogs, QWidget* pare
 
 void MethodMenu::fillStart() {
     m_start->clear();
-    for (const MethodEntry& entry : library().entries()) {
-        m_start->addAction(tr("%1, revision %2").arg(text(entry.title)).arg(entry.revisions.back()), this,
-                           [this, title = entry.title] { Q_EMIT startAsked(library().newest(title)); });
-    }
+    addNewest(m_start, library().entries(), &MethodMenu::startAsked);
     m_start->addSeparator();
     m_start->addAction(tr("From a file…"), this, [this] {
         if (const auto path = m_dialogs.openFile(m_parent, tr("Begin with a method"), tr(kFilter))) {
             Q_EMIT startAsked(readMethod(pathOf(*path)));
         }
     });
+}
+
+/// @param use what is done with the one that is chosen
+void MethodMenu::addNewest(QMenu* menu, const std::vector<MethodEntry>& entries, Use use) {
+    for (const MethodEntry& entry : entries) {
+        menu->addAction(tr("%1, revision %2").arg(text(entry.title)).arg(entry.revisions.back()), this,
+                        [this, use, title = entry.title] { (this->*use)(library().newest(title)); });
+    }
 }
 
 /// A revision can be taken, and is compared with each one before it; files are read when they are looked at.
@@ -108,10 +113,7 @@ void MethodMenu::fill() {
     }
     addSection(tr("Take another method"));
     const auto entries = library().entries();
-    for (const MethodEntry& entry : entries) {
-        addAction(tr("%1, revision %2").arg(text(entry.title)).arg(entry.revisions.back()), this,
-                  [this, title = entry.title] { take(library().newest(title)); });
-    }
+    addNewest(this, entries, &MethodMenu::take);
     addAction(tr("From a file…"), this, &MethodMenu::takeFromFile);
     QMenu* revisions = addMenu(tr("Kept revisions"));
     revisions->setEnabled(!entries.empty());

@@ -29,7 +29,9 @@ Q_SIGNALS:
 
 private:
     void fill();
+    using Use = void (MethodMenu::*)(const Result<MethodFile>&);
     void fillStart();
+    void addNewest(QMenu* menu, const std::vector<MethodEntry>& entries, Use use);
     void addRevisions(QMenu* menu, const MethodEntry& entry);
     void addComparison(QMenu* menu, const std::string& title, int before, int after);
     void rename();

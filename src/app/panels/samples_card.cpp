@@ -204,14 +204,18 @@ void SamplesCard::followSelection() {
 }
 
 void SamplesCard::pasteNames(const QString& names) {
-    const auto unknowns = m_workspace.index().numbersOf(Role::Unknown);
+    nameSamples(m_workspace, names.toStdString());
+}
+
+void nameSamples(Workspace& workspace, const std::string& names) {
+    const auto unknowns = workspace.index().numbersOf(Role::Unknown);
     if (unknowns.empty()) {
-        m_workspace.tell(tr("There are no unknowns to name; assign them on the plate first."), true);
+        workspace.tell(SamplesCard::tr("There are no unknowns to name; assign them on the plate first."), true);
         return;
     }
-    const auto group = m_workspace.selection().group;
+    const auto group = workspace.selection().group;
     const int first = group && group->role == Role::Unknown ? group->number : unknowns.front();
-    m_workspace.apply(pasteSampleNames(m_workspace.newest(), first, names.toStdString()));
+    workspace.apply(pasteSampleNames(workspace.newest(), first, names));
 }
 
 } // namespace nuvat

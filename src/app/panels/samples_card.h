@@ -42,4 +42,7 @@ private:
     QLabel* m_count = nullptr;
 };
 
+/// Names the unknowns from the selected one on, else from the first. @param names as pasteSampleNames() takes them
+void nameSamples(Workspace& workspace, const std::string& names);
+
 } // namespace nuvat
