@@ -277,9 +277,9 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
         const bool isFirst = out.traces.empty();
         if (!content) {
             out.errors.push_back(content.error());
-            if (const auto bytes = readFileBytes(file, part);
-                files.size() == 1 && bytes && mayBeMarked(content.error())) {
-                out.cells = cellsOfBytes(*bytes, file.filename().string(), part);
+            if (files.size() == 1 && mayBeMarked(content.error())) {
+                const auto bytes = readFileBytes(file, part);
+                out.cells = bytes ? cellsOfBytes(*bytes, file.filename().string(), part) : nullptr;
             }
         } else if (auto* traces = std::get_if<FileContent>(&*content)) {
             out.traces.push_back({std::move(*traces), file.filename().string(), checksumOf(file)});
