@@ -324,6 +324,11 @@ TEST_F(Import, WhatIsNotUnderstoodIsMarkedByHandAndTheNextFileNeedsNoQuestion) {
     auto* view = find<FileView>("importFile");
     dragOver(*view->viewport(), view->cellArea(4, 2).center(), view->cellArea(5, 4).center());
     EXPECT_EQ(words("importWells"), QStringLiteral("marked: line 4 to 5, cell 2 to 4"));
+    view->setFocus();
+    QTest::keyClick(view, Qt::Key_Escape);
+    EXPECT_EQ(words("importWells"), QStringLiteral("none")) << "Esc gives up the mark, not the preview";
+    ASSERT_TRUE(isOnScreen("importTitle"));
+    dragOver(*view->viewport(), view->cellArea(4, 2).center(), view->cellArea(5, 4).center());
     click("importMark");
     EXPECT_TRUE(words("importUnderstood").contains(QStringLiteral("2 × 3 cells as marked")))
         << words("importUnderstood").toStdString();

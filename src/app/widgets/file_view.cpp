@@ -235,6 +235,10 @@ void FileView::keyPressEvent(QKeyEvent* event) {
     if (rowCount() == 0) {
         return;
     }
+    if (event->key() == Qt::Key_Escape && (m_from.row != m_to.row || m_from.cell != m_to.cell)) {
+        moveTo(m_to, false); // the mark is given up first, the preview by the next Esc
+        return;
+    }
     const int page = std::max(1, (viewport()->height() - kHead) / kLine - 1);
     Spot to = m_to;
     switch (event->key()) {
