@@ -4,6 +4,7 @@
 #include "widgets/block_list.h"
 #include "window_fixture.h"
 
+#include <algorithm>
 #include <fstream>
 #include <QApplication>
 #include <QClipboard>
@@ -187,6 +188,14 @@ TEST_F(ExchangeTest, BlocksOfTheReportAreDraggedAndParted) {
     click("block_plate-results");
     settle();
     EXPECT_TRUE(hasBlock(m_workspace->batch().method, "plate-results"));
+    // How a block is printed is chosen in its row.
+    const QList<QAction*> ways = find<QPushButton>("option_figure")->menu()->actions();
+    ASSERT_EQ(ways.size(), 2);
+    EXPECT_TRUE(ways.at(0)->isChecked());
+    ways.at(1)->trigger();
+    settle();
+    EXPECT_EQ(std::ranges::count(keys(), "figure:tall"), 1);
+    EXPECT_EQ(find<QPushButton>("option_figure")->text(), QStringLiteral("half a page"));
     typeInto("reportTop", QStringLiteral("{laboratory} | {method}, revision {revision}"));
     typeInto("fileName", QStringLiteral("{batch}-{number}"));
     settle();

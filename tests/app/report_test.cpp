@@ -141,6 +141,60 @@ TEST(ReportPages, BlocksComeAndGo) {
     EXPECT_TRUE(hasBlock(withBlock(batch.method, "heading", false), "heading")); // the heading always stays
 }
 
+TEST(ReportPages, BlocksArePrintedWithTheirOptions) {
+    Document document = test::sampleDocument();
+    const test::TemporaryFolder folder;
+    Batch batch = document.batch();
+    const auto printed = [&] {
+        EXPECT_TRUE(reportOf(batch, document.history()).writePdf(folder / "r.pdf", QStringLiteral("t")));
+        return pdfText(folder / "r.pdf");
+    };
+    const QString usual = printed();
+    EXPECT_TRUE(usual.contains(QStringLiteral("Standards, back-calculated")));
+    EXPECT_TRUE(usual.contains(QStringLiteral("History of exclusions and overrides")));
+    batch.method = withOption(batch.method, "standards", "levels");
+    batch.method = withOption(batch.method, "history", "all");
+    batch.method = withOption(batch.method, "results", "review");
+    EXPECT_TRUE(hasBlock(batch.method, "standards"));
+    const QString other = printed();
+    EXPECT_FALSE(other.contains(QStringLiteral("Standards, back-calculated")));
+    EXPECT_TRUE(other.contains(QStringLiteral("Standards, level by level")));
+    EXPECT_TRUE(other.contains(text(document.history().front().label)));
+    const auto results = evaluate(batch).analyte().results;
+    const auto toLookAt = std::ranges::count_if(
+        results, [](const SampleResult& r) { return r.group.role == Role::Unknown && (r.needsReview || !r.result); });
+    EXPECT_TRUE(other.contains(QStringLiteral("%1 of 6 samples: those to look at").arg(toLookAt)));
+    // A block that is switched off and on has its usual form again; chosen back, all is as usual.
+    batch.method = withBlock(withBlock(batch.method, "standards", false), "standards", true);
+    batch.method = withOption(withOption(batch.method, "history", {}), "results", {});
+    EXPECT_TRUE(batch.method.reportBlocks.empty());
+    // Half a page for the figure moves what follows.
+    const int pages = reportOf(batch).pageCount();
+    batch.method = withOption(batch.method, "figure", "tall");
+    EXPECT_GE(reportOf(batch).pageCount(), pages);
+    EXPECT_NE(painted(reportOf(batch), 0), painted(Report(document.batch(), evaluate(document.batch()), {}, 1), 0));
+}
+
+TEST(ReportPages, PlatesArePrintedWithAnyQuantity) {
+    Batch batch = test::sampleDocument().batch();
+    const Evaluation evaluation = evaluate(batch);
+    const test::TemporaryFolder folder;
+    const SampleResult& first = *evaluation.analyte().result({Role::Unknown, 1});
+    const Place place = first.replicates.front().place;
+    const auto printedWith = [&](const char* key) {
+        Batch one = batch;
+        one.method = withBlocks(batch.method, {"heading", key});
+        EXPECT_TRUE(reportOf(one).writePdf(folder / "r.pdf", QStringLiteral("t")));
+        return pdfText(folder / "r.pdf");
+    };
+    EXPECT_TRUE(printedWith("plate-layout").contains(QStringLiteral("U01")));
+    EXPECT_TRUE(printedWith("plate-readings").contains(shown(formatFigures(*evaluation.analyte().at(place).raw, 4))));
+    EXPECT_TRUE(
+        printedWith("plate-responses").contains(shown(formatFigures(*evaluation.analyte().at(place).value, 4))));
+    EXPECT_TRUE(printedWith("plate-status").contains(text(statusWord(first))));
+    EXPECT_TRUE(printedWith("plate-cv").contains(shown(formatDecimals(*first.concentration.cvPercent, 1))));
+}
+
 TEST(ReportPages, TracesAndTheirPeaksArePrinted) {
     const auto demo = demoBatch("esters", {});
     ASSERT_TRUE(demo) << demo.error().text();

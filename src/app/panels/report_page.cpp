@@ -167,6 +167,11 @@ QWidget* ReportPage::makeBlocks() {
     card->body()->addWidget(scroll, 1);
     connect(m_blocks, &BlockList::moved, this, &ReportPage::moveBlock);
     connect(m_blocks, &BlockList::switched, this, &ReportPage::switchBlock);
+    connect(m_blocks, &BlockList::chosen, this, [this](std::size_t index, const std::string& option) {
+        const std::string key = m_blocks->rows().at(index).key;
+        change([&](Method& method) { method = withOption(method, key, option); },
+               "How a block of the report is printed");
+    });
     return card;
 }
 
@@ -280,13 +285,15 @@ void ReportPage::switchBlock(std::size_t index, bool isIn) {
 void ReportPage::refreshBlocks() {
     const Method& method = m_workspace.batch().method;
     std::vector<BlockList::Row> rows;
-    for (const std::string& key : blockKeys(method)) {
-        const auto found = std::ranges::find(reportBlocks(), key, &ReportBlock::key);
-        rows.push_back({key, found == reportBlocks().end() ? tr("page break") : QString::fromUtf8(found->title), true});
+    for (const std::string& entry : blockKeys(method)) {
+        const auto found = std::ranges::find(reportBlocks(), blockOf(entry), &ReportBlock::key);
+        rows.push_back({blockOf(entry),
+                        found == reportBlocks().end() ? tr("page break") : QString::fromUtf8(found->title), true,
+                        optionOf(entry)});
     }
     for (const ReportBlock& block : reportBlocks()) {
         if (!hasBlock(method, block.key)) {
-            rows.push_back({block.key, QString::fromUtf8(block.title), false});
+            rows.push_back({block.key, QString::fromUtf8(block.title), false, {}});
         }
     }
     m_blocks->setRows(std::move(rows));

@@ -83,6 +83,9 @@ QPushButton[kind="normal"]::menu-indicator, QPushButton[kind="chip"]::menu-indic
 QPushButton[kind="chip"] { padding: 5px 24px 5px 12px; }
 QFileDialog QToolButton { padding: 2px; min-height: 0px; }
 QToolButton::menu-indicator { image: none; width: 0px; }
+QPushButton[kind="option"] { border: none; background: transparent; padding: 0px 14px 0px 0px; text-align: left; font-size: 12px; color: @mute; }
+QPushButton[kind="option"]:hover, QPushButton[kind="option"]:focus { color: @plum; }
+QPushButton[kind="option"]::menu-indicator { subcontrol-position: right center; subcontrol-origin: padding; right: 0px; }
 QPushButton[kind="fold"] { border: none; background: transparent; padding: 2px 0px; text-align: left; font-weight: bold; outline: none; }
 QPushButton[kind="fold"]:checked { background: transparent; }
 QPushButton[kind="fold"]:focus { color: @plum; }

@@ -8,6 +8,7 @@
 #include <QApplication>
 #include <QHBoxLayout>
 #include <QKeyEvent>
+#include <QMenu>
 #include <QMouseEvent>
 #include <QPainter>
 #include <QVBoxLayout>
@@ -62,7 +63,13 @@ void BlockList::addRow(std::size_t index) {
     auto* word = makeLabel(row.title, row.isIn && row.key != kPageBreak ? "value" : "mute", widget);
     word->setAttribute(Qt::WA_TransparentForMouseEvents);
     word->setSizePolicy(QSizePolicy::Ignored, QSizePolicy::Preferred);
-    layout->addWidget(word, 1);
+    auto* words = new QVBoxLayout;
+    words->setSpacing(0);
+    words->addWidget(word);
+    if (auto* options = makeOptions(index, widget)) {
+        words->addWidget(options, 0, Qt::AlignLeft);
+    }
+    layout->addLayout(words, 1);
     auto* onOff = new Switch(widget);
     onOff->setObjectName(switchName(row, index));
     onOff->setAccessibleName(row.title);
@@ -72,6 +79,28 @@ void BlockList::addRow(std::size_t index) {
     layout->addWidget(onOff);
     m_layout->addWidget(widget);
     m_widgets.push_back(widget);
+}
+
+QWidget* BlockList::makeOptions(std::size_t index, QWidget* parent) {
+    const Row& row = m_rows[index];
+    const auto block = std::ranges::find(reportBlocks(), row.key, &ReportBlock::key);
+    if (!row.isIn || block == reportBlocks().end() || block->options.empty()) {
+        return nullptr;
+    }
+    const auto current = std::ranges::find(block->options, row.option, &BlockOption::key);
+    const auto& now = current == block->options.end() ? block->options.front() : *current;
+    auto* button =
+        makeButton(tr(now.title), "option", QStringLiteral("option_") + QString::fromStdString(row.key), parent);
+    button->setAccessibleName(tr("%1: %2").arg(row.title, tr(now.title)));
+    auto* menu = new QMenu(button);
+    for (const BlockOption& option : block->options) {
+        auto* action = menu->addAction(tr(option.title));
+        action->setCheckable(true);
+        action->setChecked(&option == &now);
+        connect(action, &QAction::triggered, this, [this, index, key = option.key] { Q_EMIT chosen(index, key); });
+    }
+    button->setMenu(menu);
+    return button;
 }
 
 std::size_t BlockList::countIn() const {

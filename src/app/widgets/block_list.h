@@ -10,7 +10,8 @@ class QVBoxLayout;
 namespace nuvat {
 
 /// Blocks of a report below each other, in their order: those that are in, with page breaks among them, then those left
-/// out. A row is dragged to its place, or goes there with Alt and the arrows; its switch takes it in or out.
+/// out. A row is dragged to its place, or goes there with Alt and the arrows; its switch takes it in or out; a block
+/// with options shows below its name which one is chosen.
 class BlockList : public QWidget {
     Q_OBJECT
 public:
@@ -18,6 +19,7 @@ public:
         std::string key;
         QString title;
         bool isIn = true;
+        std::string option; ///< one of the block's
         bool operator==(const Row&) const = default;
     };
     explicit BlockList(QWidget* parent);
@@ -27,6 +29,7 @@ public:
 
 Q_SIGNALS:
     void switched(std::size_t index, bool isIn);
+    void chosen(std::size_t index, const std::string& option);
     void moved(std::size_t from, std::size_t to); ///< to: where it stands then
 
 protected:
@@ -38,6 +41,7 @@ protected:
 
 private:
     void addRow(std::size_t index);
+    QWidget* makeOptions(std::size_t index, QWidget* parent); ///< nullptr where the block has none
     std::size_t countIn() const;
     std::optional<std::size_t> rowAt(int y) const;
     std::vector<Row> m_rows;

@@ -2,6 +2,7 @@
 #include "report_blocks.h"
 
 #include "addition_blocks.h"
+#include "plate_blocks.h"
 #include "result_blocks.h"
 #include "trace_blocks.h"
 
@@ -167,7 +168,7 @@ void addMethod(Pages& pages, const Content& c) {
 }
 
 void addFigure(Pages& pages, const Content& c) {
-    const double height = 190 * kUnit;
+    const double height = (c.option == "tall" ? 380 : 190) * kUnit;
     pages.space(8);
     pages.need(height + 8 * kUnit);
     const QRectF area(pages.left(), pages.y(), pages.width(), height);
@@ -233,6 +234,36 @@ void addStandards(Pages& pages, const Content& c) {
                 rows);
 }
 
+/// The levels, each with the mean of its standards.
+void addLevels(Pages& pages, const Content& c) {
+    std::vector<QStringList> rows;
+    for (const LevelValue& level : c.evaluation.levels) {
+        rows.push_back({QStringLiteral("S%1").arg(level.number), number(level.x, 4), QString::number(level.response.n),
+                        number(level.response.mean, 4), percent(level.cvPercent), number(level.backCalculated, 4),
+                        percent(level.errorPercent, true),
+                        level.isAnchor     ? QStringLiteral("anchor, not judged")
+                        : level.isAccepted ? QStringLiteral("accepted")
+                                           : QString()});
+    }
+    if (rows.empty()) {
+        return;
+    }
+    pages.title(QStringLiteral("Standards, level by level"), 4 * kRow);
+    pages.table({{QStringLiteral("Level"), 40, false, true},
+                 {QStringLiteral("Nominal, ") + c.unit, 72},
+                 {QStringLiteral("Replicates"), 56},
+                 {QStringLiteral("Response"), 66},
+                 {QStringLiteral("CV"), 50},
+                 {QStringLiteral("Back-calculated, ") + c.unit, 86},
+                 {QStringLiteral("Error"), 54},
+                 {QStringLiteral("Note"), 75, false}},
+                rows);
+}
+
+void addStandardsOrLevels(Pages& pages, const Content& c) {
+    c.option == "levels" ? addLevels(pages, c) : addStandards(pages, c);
+}
+
 void addQc(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const SampleResult& r : c.evaluation.results) {
@@ -290,10 +321,11 @@ void addBatchChecks(Pages& pages, const Content& c) {
 }
 
 void addHistory(Pages& pages, const Content& c) {
-    pages.title(QStringLiteral("History of exclusions and overrides"), 3 * kRow);
+    const bool isAll = c.option == "all";
+    pages.title(isAll ? QStringLiteral("History") : QStringLiteral("History of exclusions and overrides"), 3 * kRow);
     std::vector<QStringList> rows;
     for (const HistoryLine& line : c.history) {
-        if (line.subject != Subject::Edit) {
+        if (isAll || line.subject != Subject::Edit) {
             const QString prefix = line.kind == EventKind::Undone   ? QStringLiteral("Undone: ")
                                    : line.kind == EventKind::Redone ? QStringLiteral("Redone: ")
                                                                     : QString();
@@ -301,7 +333,9 @@ void addHistory(Pages& pages, const Content& c) {
         }
     }
     if (rows.empty()) {
-        pages.paragraph(QStringLiteral("Nothing was excluded or overridden."), reportFont(kText), lightTheme().ink);
+        pages.paragraph(isAll ? QStringLiteral("Nothing was changed.")
+                              : QStringLiteral("Nothing was excluded or overridden."),
+                        reportFont(kText), lightTheme().ink);
         return;
     }
     pages.table({{QStringLiteral("Time"), 120, false},
@@ -351,23 +385,31 @@ void drawCurve(QPainter& painter, const QRectF& area, const Batch& batch, const 
 }
 
 const std::vector<BlockEntry>& blockEntries() {
+    const std::vector<BlockOption> figure{{"", "usual height"}, {"tall", "half a page"}};
+    const std::vector<BlockOption> standards{{"", "each standard"}, {"levels", "level by level"}};
+    const std::vector<BlockOption> results{{"", "all samples"}, {"given", "with a result"}, {"review", "to look at"}};
+    const std::vector<BlockOption> history{{"", "exclusions, overrides"}, {"all", "everything"}};
     static const std::vector<BlockEntry> entries{
         {{"heading", "Heading"}, addHeading, false},
         {{"method", "Method and curve"}, addMethod, true, true, addAdditionMethod},
-        {{"figure", "Calibration figure"}, addFigure, true, true, addAdditionFigures},
+        {{"figure", "Calibration figure", figure}, addFigure, true, true, addAdditionFigures},
         {{"traces", "Traces"}, addTraces},
         {{"parameters", "Parameters"}, addParameters, true, true, addAdditionLines},
-        {{"standards", "Standards, back-calculated"}, addStandards, true, true, addAdditionPoints},
+        {{"standards", "Standards, back-calculated", standards}, addStandardsOrLevels, true, true, addAdditionPoints},
         {{"qc", "QC"}, addQc},
-        {{"results", "Results, by sample"}, addResults},
+        {{"results", "Results, by sample", results}, addResults},
         {{"decisions", "Decisions"}, addDecisions},
         {{"replicates", "Results, by replicate"}, addReplicates, true, true, nullptr, true},
-        {{"plate-results", "Plate, results as matrix"}, addResultMatrix, true, true, nullptr, true},
-        {{"plate-responses", "Plate, responses as matrix"}, addResponseMatrix, true, true, nullptr, true},
+        {{"plate-layout", "Plate, layout"}, addLayoutMatrix, false, true, nullptr, true},
+        {{"plate-readings", "Plate, readings"}, addReadingMatrix, true, true, nullptr, true},
+        {{"plate-responses", "Plate, responses"}, addResponseMatrix, true, true, nullptr, true},
+        {{"plate-results", "Plate, results"}, addResultMatrix, true, true, nullptr, true},
+        {{"plate-cv", "Plate, CV"}, addCvMatrix, true, true, nullptr, true},
+        {{"plate-status", "Plate, status"}, addStatusMatrix, true, true, nullptr, true},
         {{"checks", "Checks and verdict"}, addChecks},
         {{"checks", "Checks of the batch"}, addBatchChecks, false, false},
         {{"peaks", "Peak table"}, addPeakTable, false},
-        {{"history", "History of exclusions and overrides"}, addHistory, false},
+        {{"history", "History", history}, addHistory, false},
         {{"notes", "Notes"}, addNotes, false, true, nullptr, true},
         {{"signatures", "Signature lines"}, addSignatures, false},
     };

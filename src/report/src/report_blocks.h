@@ -13,6 +13,7 @@ struct Content {
     const std::vector<HistoryLine>& history;
     std::int64_t printedMillis;
     QString unit;
+    std::string option; ///< of ReportBlock::options; empty: the usual
 };
 
 using AddBlock = void (*)(Pages&, const Content&);

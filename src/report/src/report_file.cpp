@@ -53,6 +53,15 @@ const std::vector<ReportBlock>& reportBlocks() {
     return blocks;
 }
 
+std::string blockOf(const std::string& entry) {
+    return entry.substr(0, entry.find(':'));
+}
+
+std::string optionOf(const std::string& entry) {
+    const auto colon = entry.find(':');
+    return colon == std::string::npos ? std::string() : entry.substr(colon + 1);
+}
+
 std::vector<std::string> blockKeys(const Method& method) {
     std::vector<std::string> out = method.reportBlocks;
     if (out.empty()) {
@@ -70,7 +79,15 @@ std::vector<std::string> blockKeys(const Method& method) {
 
 bool hasBlock(const Method& method, const std::string& key) {
     const auto keys = blockKeys(method);
-    return std::ranges::find(keys, key) != keys.end();
+    return std::ranges::find(keys, key, blockOf) != keys.end();
+}
+
+Method withOption(Method method, const std::string& key, const std::string& option) {
+    std::vector<std::string> keys = blockKeys(method);
+    std::ranges::replace_if(
+        keys, [&](const std::string& entry) { return blockOf(entry) == key; },
+        option.empty() ? key : key + ":" + option);
+    return withBlocks(std::move(method), std::move(keys));
 }
 
 Method withBlocks(Method method, std::vector<std::string> keys) {
@@ -82,7 +99,7 @@ Method withBlocks(Method method, std::vector<std::string> keys) {
 
 Method withBlock(Method method, const std::string& key, bool isOn) {
     std::vector<std::string> keys = blockKeys(method);
-    const auto found = std::ranges::find(keys, key);
+    const auto found = std::ranges::find(keys, key, blockOf);
     if (key == "heading" || isOn == (found != keys.end())) {
         return method;
     }
@@ -93,7 +110,8 @@ Method withBlock(Method method, const std::string& key, bool isOn) {
     // Where it usually stands: before the first block that usually comes after it.
     const auto& blocks = reportBlocks();
     const auto after = [&](const std::string& one) {
-        return std::ranges::find(blocks, one, &ReportBlock::key) > std::ranges::find(blocks, key, &ReportBlock::key);
+        return std::ranges::find(blocks, blockOf(one), &ReportBlock::key) >
+               std::ranges::find(blocks, key, &ReportBlock::key);
     };
     keys.insert(std::ranges::find_if(keys, [&](const std::string& one) { return one != kPageBreak && after(one); }),
                 key);
@@ -107,21 +125,26 @@ struct Report::Page {
 Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vector<HistoryLine>& history,
                std::int64_t printedMillis) {
     loadFonts();
-    const auto contentOf = [&](const AnalyteEvaluation& analyte) {
-        return Content{batch, evaluation, analyte, history, printedMillis, text(analyteOf(batch, analyte).unit)};
+    const auto contentOf = [&](const AnalyteEvaluation& analyte, const std::string& option) {
+        return Content{batch, evaluation, analyte, history, printedMillis, text(analyteOf(batch, analyte).unit),
+                       option};
+    };
+    struct Asked {
+        const BlockEntry* entry;
+        std::string option;
     };
     Pages pages;
-    const auto run = [&](const std::vector<const BlockEntry*>& blocks) {
+    const auto run = [&](const std::vector<Asked>& blocks) {
         for (const AnalyteEvaluation& analyte : evaluation.analytes) {
             if (evaluation.analytes.size() > 1) {
                 pages.title(text(curveName(batch, analyte)), 6 * kRow);
             }
-            for (const BlockEntry* entry : blocks) {
-                entry->addTo(pages, contentOf(analyte));
+            for (const Asked& asked : blocks) {
+                asked.entry->addTo(pages, contentOf(analyte, asked.option));
             }
         }
     };
-    std::vector<const BlockEntry*> ofAnalytes; // a stretch of blocks that every analyte has, analyte by analyte
+    std::vector<Asked> ofAnalytes; // a stretch of blocks that every analyte has, analyte by analyte
     const auto finish = [&] {
         if (!ofAnalytes.empty()) {
             run(std::exchange(ofAnalytes, {}));
@@ -133,14 +156,14 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
             pages.turn();
         }
         for (const BlockEntry& entry : blockEntries()) {
-            if (entry.block.key != key) {
+            if (entry.block.key != blockOf(key)) {
                 continue;
             }
             if (entry.isOfAnalyte) {
-                ofAnalytes.push_back(&entry);
+                ofAnalytes.push_back({&entry, optionOf(key)});
             } else {
                 finish();
-                entry.addTo(pages, contentOf(evaluation.analytes.front()));
+                entry.addTo(pages, contentOf(evaluation.analytes.front(), optionOf(key)));
             }
         }
     }

@@ -3,8 +3,9 @@
 #include "nuvat/batch/result_table.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/base/number.h"
-#include "nuvat/core/base/well.h"
 #include "nuvat/report/calibration_figure.h"
+
+#include <algorithm>
 
 namespace nuvat {
 
@@ -48,35 +49,19 @@ void addRemarks(Pages& pages, const Content& c) {
     }
 }
 
-/// A plate as a matrix, in parts where it has more columns than a page is wide.
-void addMatrix(Pages& pages, const Content& c, const QString& title,
-               const std::function<QString(Place place)>& cellOf) {
-    constexpr int kMostColumns = 12;
-    for (const auto& [number, carrier] : c.batch.carriers) {
-        if (carrier.kind != CarrierKind::Plate || (c.evaluation.carrier != 0 && c.evaluation.carrier != number)) {
-            continue;
-        }
-        for (int from = 0; from < carrier.columns; from += kMostColumns) {
-            const int to = std::min(from + kMostColumns, carrier.columns);
-            const QString where = c.batch.carriers.size() > 1
-                                      ? QStringLiteral(", ") + text(carrierName(c.batch.carriers, number))
-                                      : QString();
-            pages.title(title + where, 4 * kRow);
-            std::vector<Column> columns{{QString(), 19, false, true}};
-            for (int column = from; column < to; ++column) {
-                columns.push_back({QString::number(column + 1), (kWidth - 19) / kMostColumns});
-            }
-            std::vector<QStringList> rows;
-            for (int row = 0; row < carrier.rows; ++row) {
-                QStringList line{text(rowLetters(row))};
-                for (int column = from; column < to; ++column) {
-                    line << cellOf({row, column, number});
-                }
-                rows.push_back(line);
-            }
-            pages.table(columns, rows);
-        }
-    }
+/// Whether the option of the block wants the sample.
+bool isAsked(const Content& c, const SampleResult& r) {
+    return c.option == "given" ? r.result.has_value() : c.option != "review" || r.needsReview || !r.result;
+}
+
+/// Says that samples are left out, so that nobody takes the table for the whole.
+QString shareText(const Content& c, std::size_t shown) {
+    const auto all =
+        std::ranges::count_if(c.evaluation.results, [](const SampleResult& r) { return !hasNominal(r.group.role); });
+    return (c.option == "given" ? QStringLiteral("%1 of %2 samples: those with a result.")
+                                : QStringLiteral("%1 of %2 samples: those to look at, and those without a result."))
+        .arg(shown)
+        .arg(all);
 }
 
 } // namespace
@@ -85,7 +70,7 @@ void addResults(Pages& pages, const Content& c) {
     const auto columns = resultColumns(c.batch, c.evaluation);
     std::vector<QStringList> rows;
     for (const SampleResult& r : c.evaluation.results) {
-        if (hasNominal(r.group.role)) {
+        if (hasNominal(r.group.role) || !isAsked(c, r)) {
             continue;
         }
         QStringList row;
@@ -94,10 +79,18 @@ void addResults(Pages& pages, const Content& c) {
         }
         rows.push_back(row);
     }
-    if (rows.empty() || columns.empty()) {
+    const bool isPart = !c.option.empty();
+    if (columns.empty() || (rows.empty() && !isPart)) {
         return;
     }
     pages.title(QStringLiteral("Results, by sample"), 4 * kRow);
+    if (isPart) {
+        pages.paragraph(shareText(c, rows.size()), reportFont(kSmall), lightTheme().mute);
+        pages.space(2);
+    }
+    if (rows.empty()) {
+        return;
+    }
     pages.table(pageColumns(columns), rows);
     QStringList together;
     for (const CombinedSample& sample : c.evaluation.combined) {
@@ -134,27 +127,6 @@ void addReplicates(Pages& pages, const Content& c) {
                  {QStringLiteral("Times dilution"), 60},
                  {QStringLiteral("Remark"), 60, false}},
                 rows);
-}
-
-void addResultMatrix(Pages& pages, const Content& c) {
-    std::map<Place, QString> cells;
-    for (const SampleResult& r : c.evaluation.results) {
-        for (const ReplicateResult& replicate : r.replicates) {
-            cells[replicate.place] =
-                !r.result || !replicate.readOff.x ? text(statusWord(r)) : number(*replicate.readOff.x * r.dilution, 3);
-        }
-    }
-    if (!cells.empty()) {
-        addMatrix(pages, c, QStringLiteral("Results as a plate, ") + c.unit,
-                  [&](Place place) { return cells.contains(place) ? cells.at(place) : QString(); });
-    }
-}
-
-void addResponseMatrix(Pages& pages, const Content& c) {
-    addMatrix(pages, c, QStringLiteral("Responses as a plate"), [&](Place place) {
-        const auto& value = c.evaluation.at(place).value;
-        return value ? number(value, 4) : QString();
-    });
 }
 
 void addDecisions(Pages& pages, const Content& c) {

@@ -15,19 +15,30 @@ class QPagedPaintDevice;
 
 namespace nuvat {
 
+/// A way in which a block can be printed besides the usual one.
+struct BlockOption {
+    std::string key;   ///< stable, kept in the method after the block's own: "figure:tall"
+    const char* title; ///< as shown
+};
 /// A part of the report that can be left out.
 struct ReportBlock {
-    std::string key;   ///< stable, kept in the method
-    const char* title; ///< as shown
+    std::string key;                    ///< stable, kept in the method
+    const char* title;                  ///< as shown
+    std::vector<BlockOption> options{}; ///< none, or two and more of which the first, with an empty key, is the usual
 };
 /// All blocks in their usual order.
 const std::vector<ReportBlock>& reportBlocks();
 /// Among the keys of a method's blocks: what follows begins a new page.
 inline constexpr const char* kPageBreak = "page-break";
+/// The block that an entry of blockKeys is, and the option it is printed with, empty for the usual.
+std::string blockOf(const std::string& entry);
+std::string optionOf(const std::string& entry);
 /// What goes into the report of a method, in its order, page breaks among them.
 std::vector<std::string> blockKeys(const Method& method);
 /// The method with these blocks in this order.
 Method withBlocks(Method method, std::vector<std::string> keys);
+/// The method with a block that is in its report printed with an option.
+Method withOption(Method method, const std::string& key, const std::string& option);
 /// Whether the batch's method has the block in its report.
 bool hasBlock(const Method& method, const std::string& key);
 /// The method with a block switched on or off. The heading always stays.
