@@ -95,5 +95,27 @@ TEST(PlateCuts, ATextIsCutAgainAndASheetStays) {
     EXPECT_EQ(*cutAgain(sheet, {' ', std::nullopt}), sheet);
 }
 
+// Source of the notations: common practice.
+TEST(ValueUnit, IsTakenFromWhereAFileSaysIt) {
+    const auto unitOf = [](const std::string& text) {
+        std::istringstream stream(text);
+        NoProgress progress;
+        const auto reads = readPlates(stream, "a.csv", progress);
+        EXPECT_TRUE(reads) << text;
+        return reads ? std::tuple(reads->front().unit, reads->front().unitLine, reads->front().unitColumn)
+                     : std::tuple(std::string("?"), 0, 0);
+    };
+    using Unit = std::tuple<std::string, int, int>;
+    const std::string matrix = ",1,2,3\nA,0.1,0.2,0.3\nB,0.4,0.5,0.6\n";
+    EXPECT_EQ(unitOf(matrix), Unit("", 0, 0));
+    EXPECT_EQ(unitOf("Unit,RFU\n" + matrix), Unit("RFU", 1, 2));
+    EXPECT_EQ(unitOf("Plate 1\nunits: mAU\n" + matrix), Unit("mAU", 2, 1));
+    EXPECT_EQ(unitOf("Unit,this is what the operator typed here\n" + matrix), Unit("", 0, 0));
+    EXPECT_EQ(unitOf("Well,Absorbance [AU]\nA1,0.1\nA2,0.2\nA3,0.3\n"), Unit("AU", 1, 2));
+    EXPECT_EQ(unitOf("Well,Fluorescence (RFU)\nA1,11\nA2,12\nA3,13\n"), Unit("RFU", 1, 2));
+    EXPECT_EQ(unitOf("Well,Absorbance (450 nm)\nA1,0.1\nA2,0.2\nA3,0.3\n"), Unit("", 0, 0)) << "no unit";
+    EXPECT_EQ(unitOf("Sample;Peak (mean);Area [mAU]\nx1;0,1;0,2\nx2;0,3;0,4\n"), Unit("", 0, 0)) << "of the first";
+}
+
 } // namespace
 } // namespace nuvat

@@ -145,7 +145,13 @@ void ImportPage::makeReadRows(QGridLayout* grid, QWidget* parent) {
     named->addWidget(m_name, 1);
     named->addWidget(m_fromCell);
     grid->addLayout(named, grid->rowCount() - 1, 1);
-    m_nameRow = {name, m_name, m_fromCell};
+    auto* unit = title(tr("Unit"));
+    m_unit = makeField(QStringLiteral("importUnit"), 84, parent);
+    m_unit->setAccessibleName(tr("Unit of the values"));
+    m_unit->setPlaceholderText(tr("not said"));
+    m_unit->setToolTip(tr("Goes behind the name of the response, as long as that has no other name"));
+    grid->addWidget(m_unit, grid->rowCount() - 1, 1);
+    m_nameRow = {name, m_name, m_fromCell, unit, m_unit};
     auto* target = title(tr("Goes to"));
     m_target = choice(QStringLiteral("importTarget"), tr("Where it goes"));
     grid->addWidget(m_target, grid->rowCount() - 1, 1);
@@ -157,6 +163,8 @@ void ImportPage::makeReadRows(QGridLayout* grid, QWidget* parent) {
     });
     connect(m_name, &QLineEdit::textEdited, this,
             [this](const QString& typed) { m_reads[shownRead()].readName = typed.trimmed().toStdString(); });
+    connect(m_unit, &QLineEdit::textEdited, this,
+            [this](const QString& typed) { m_reads[shownRead()].unit = typed.trimmed().toStdString(); });
     connect(m_fromCell, &QPushButton::clicked, this, [this] {
         m_name->setText(m_view->markedText());
         m_reads[shownRead()].readName = m_view->markedText().toStdString();
@@ -324,6 +332,7 @@ void ImportPage::showRead() {
     m_view->show(shownFile(), m_reads, index);
     m_plate->setImport(read);
     m_name->setText(read == nullptr ? QString() : text(read->readName));
+    m_unit->setText(read == nullptr ? QString() : text(read->unit));
     m_take->setChecked(read != nullptr && m_isTaken[index]);
     m_title->setText(read == nullptr
                          ? tr("No plate was found in %1").arg(m_file == nullptr ? QString() : text(m_file->name))

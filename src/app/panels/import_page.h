@@ -85,7 +85,7 @@ private:
     std::vector<QWidget*> m_readRow, m_nameRow, m_notationRow, m_targetRow; ///< shown or hidden together
     Choice *m_read, *m_target, *m_separator, *m_decimal;
     Switch* m_take;
-    QLineEdit* m_name;
+    QLineEdit *m_name, *m_unit;
     QLabel *m_title, *m_understood, *m_note, *m_wells, *m_warnings;
     ImportPlate* m_plate;
     QPushButton *m_accept, *m_fromCell, *m_mark, *m_asFound;

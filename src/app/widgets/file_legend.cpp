@@ -47,7 +47,7 @@ int FileLegend::draw(QPainter* painter) const {
          [&](const QRectF& r) { painter->fillRect(QRectF(r.left(), r.bottom() - 2, r.width(), 2), t.plum); });
     item(tr("row letter or name"),
          [&](const QRectF& r) { painter->fillRect(QRectF(r.right() - 2, r.top(), 2, r.height()), t.plum); });
-    item(tr("read name"), [&](const QRectF& r) { painter->fillRect(r, t.plumSoft); });
+    item(tr("read name or unit"), [&](const QRectF& r) { painter->fillRect(r, t.plumSoft); });
     item(tr("unusable"), [&](const QRectF& r) {
         painter->setPen(QPen(t.brick, 1, Qt::DashLine));
         painter->drawRect(r);

@@ -106,6 +106,12 @@ void FileView::markRead(const PlateImport& read, std::size_t index, bool isShown
     if (isShown && read.nameLine > 0) {
         m_marks[{read.nameLine, read.nameColumn}] = {CellMeaning::ReadName, index, 0, tr("name of the read")};
     }
+    if (isShown && read.unitLine > 0) {
+        const bool isBoth = read.unitLine == read.nameLine && read.unitColumn == read.nameColumn;
+        m_marks[{read.unitLine, read.unitColumn}] = {CellMeaning::ReadName, index, 0,
+                                                     isBoth ? tr("name of the read, and unit of its values")
+                                                            : tr("unit of the values")};
+    }
 }
 
 std::string_view FileView::cellText(int line, int cell) const {

@@ -212,6 +212,16 @@ Result<Command> importReadings(const Batch& before, std::vector<Reading> reading
         }
     }
     (void)append(batch, command, last);
+    if (!target.unit.empty()) {
+        Method method = batch.method;
+        for (Analyte& analyte : method.analytes) {
+            const bool isUsual = analyte.responseName == Analyte{}.responseName;
+            analyte.responseName += isUsual ? ", " + target.unit : "";
+        }
+        if (const auto named = setMethod(batch, method); named && method != batch.method) {
+            (void)append(batch, command, *named);
+        }
+    }
     return command;
 }
 

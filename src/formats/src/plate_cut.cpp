@@ -126,6 +126,7 @@ Result<std::vector<PlateImport>> readPlates(const std::shared_ptr<const PlateFil
     }
     for (PlateImport& one : out) {
         one.file = file;
+        findUnit(file->table, one);
     }
     return out;
 }
@@ -147,14 +148,15 @@ std::string PlateImport::understood() const {
                                               (isList    ? " plate from a list of wells"
                                                : isBlock ? " cells as marked"
                                                          : " matrix");
+    const std::string tail = ", " + encoding + (unit.empty() ? "" : ", in " + unit);
     if (!sheet.empty()) {
-        return shape + ", sheet " + sheet + ", " + encoding;
+        return shape + ", sheet " + sheet + tail;
     }
     const std::string cut = separator == '\t'  ? "tab"
                             : separator == ';' ? "semicolon"
                             : separator == ' ' ? "blank"
                                                : "comma";
-    return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + ", " + encoding;
+    return shape + ", " + cut + "-separated, decimal " + (decimal == ',' ? "comma" : "point") + tail;
 }
 
 std::size_t PlateImport::numberCount() const {

@@ -35,6 +35,8 @@ std::string readTimeIn(std::string_view text);
 void nameByTimes(std::vector<PlateImport>& reads);
 /// A table with a column of times and wells in the others, one read a row; nothing when the table is no such one.
 std::optional<std::vector<PlateImport>> readTimeTable(const DelimitedTable& table, const std::string& name);
+/// Sets in what the values of a plate are, where the lines above them say so.
+void findUnit(const DelimitedTable& table, PlateImport& plate);
 /// Whether a line is a remark.
 bool isComment(const DelimitedRow& row);
 /// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.

@@ -70,6 +70,9 @@ Result<Command> importReads(const Batch& batch, const std::vector<PlateImport>& 
         target.kind = CarrierKind::RunList;
         target.names = reads.front().names;
     }
+    if (!reads.empty()) {
+        target.unit = reads.front().unit;
+    }
     return importReadings(batch, std::move(readings), target);
 }
 

@@ -161,6 +161,7 @@ struct ImportTarget {
     int carrier = 0; ///< 0: a new one, or the first of a batch in which nothing has been read or laid out
     CarrierKind kind = CarrierKind::Plate;
     std::vector<std::string> names; ///< of the runs of a list, one a row
+    std::string unit{};             ///< of the values; goes behind "Response" where an analyte still has that name
 };
 /// Takes readings in, all onto one carrier, and uses each in its slot. The channel in use stays when it is among them,
 /// else it is that of the first. @return the errors of addReading, batch.carriers when there are too many

@@ -64,7 +64,9 @@ struct PlateImport {
     int labelColumn = 0;                   ///< 1-based cell of row letters, wells or names; 0: none
     int nameLine = 0;                      ///< of the read's name, where the file says it; 0: none
     int nameColumn = 0;                    ///< 1-based cell of it
-    /// One line: "8 × 12 matrix, semicolon, decimal comma, UTF-8".
+    std::string unit;                      ///< of the values, where the file says one: "AU", "RFU"; else empty
+    int unitLine = 0, unitColumn = 0;      ///< the cell that says it; 0: none
+    /// One line: "8 × 12 matrix, semicolon, decimal comma, UTF-8, in AU".
     std::string understood() const;
     std::size_t numberCount() const; ///< wells with a value
 };
