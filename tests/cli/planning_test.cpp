@@ -121,5 +121,31 @@ TEST_F(PlanningCommands, ControlPercentBestAndPolish) {
     EXPECT_EQ(answer({"polish", "--in", file}, 1)["status"], "error");
 }
 
+// Common practice: a stock of 10 for levels 0, 0.5, 1, 2 and 10 is diluted by 20, 10, 5 and 1.
+TEST_F(PlanningCommands, PlanOfStandards) {
+    const Json direct = answer({"plan", "--stock", "10", "--levels", "0,0.5,1,2,10", "--volume", "1000"});
+    std::vector<Json> factors;
+    for (const Json& level : direct["levels"]) {
+        factors.push_back(level["factor"]);
+    }
+    EXPECT_EQ(factors, (std::vector<Json>{nullptr, 20.0, 10.0, 5.0, 1.0}));
+    EXPECT_EQ(direct["levels"][1]["stockVolume"], 50.0);
+    EXPECT_EQ(direct["levels"][0]["diluentVolume"], 1000.0);
+    EXPECT_EQ(direct["stockNeeded"], 1350.0);
+    const Json serial = answer({"plan", "--stock", "900", "--top", "300", "--divide-by", "3", "--count", "8",
+                                "--serial", "--left", "300", "--least", "20"});
+    EXPECT_EQ(serial["levels"].size(), 8u);
+    EXPECT_EQ(serial["levels"][2]["from"], "level 2");
+    EXPECT_NEAR(serial["levels"][7]["factor"], 900.0 / 300 * 2187, 1e-9);
+    const Json above = answer({"plan", "--stock", "2", "--levels", "2.5", "--volume", "10"});
+    EXPECT_EQ(above["levels"][0]["stockVolume"], nullptr);
+    EXPECT_EQ(above["levels"][0]["warnings"].size(), 1u);
+    const Json wide = answer({"plan", "--stock", "1000", "--levels", "10", "--volume", "1000", "--least", "20"});
+    EXPECT_EQ(wide["levels"][0]["steps"][1]["from"], "step 1");
+    EXPECT_EQ(answer({"plan", "--stock", "10", "--levels", "1"}, 2), Json());
+    EXPECT_EQ(answer({"plan", "--stock", "10", "--top", "1", "--volume", "1"}, 2), Json());
+    EXPECT_EQ(answer({"plan", "--stock", "0", "--levels", "1", "--volume", "1"}, 1)["code"], "plan.stock");
+}
+
 } // namespace
 } // namespace nuvat

@@ -18,6 +18,7 @@
 #include "nuvat/workflow/session.h"
 #include "options.h"
 #include "peaks_command.h"
+#include "plan_command.h"
 #include "potency_command.h"
 #include "read_command.h"
 #include "report_process.h"
@@ -228,7 +229,7 @@ const std::vector<BatchCommand>& batchCommands() {
 }
 
 using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
-constexpr std::array<std::pair<std::string_view, ColumnCommand>, 17> kColumnCommands{
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 18> kColumnCommands{
     {{"fit", fitCommand},
      {"peaks", peaksCommand},
      {"line", lineCommand},
@@ -240,6 +241,7 @@ constexpr std::array<std::pair<std::string_view, ColumnCommand>, 17> kColumnComm
      {"decide", decideCommand},
      {"control-percent", controlPercentCommand},
      {"best", bestCommand},
+     {"plan", planCommand},
      {"polish", polishCommand},
      {"stats", statsCommand},
      {"compare", compareCommand},

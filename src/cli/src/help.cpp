@@ -173,6 +173,19 @@ nuvat-cli decide --in DATA.csv [--value value] [--se COL]
 
 Of all subsets of N the one with the smallest standard deviation; of equal ones that which comes first.
 )"},
+    Help{"plan", "how standards are made from a stock, as JSON",
+         R"(nuvat-cli plan --stock C (--levels C,C,… | --top C --divide-by D --count N) (--volume V | --serial --left V)
+                [--least V] [--stock-tolerance 0] [--volume-tolerance 0]
+
+  --stock             concentration of the stock
+  --levels            concentrations, in any order; 0 is diluent alone
+  --top               the first level; each of the others is the one before divided by --divide-by
+  --volume            what is made of each level
+  --serial            each level from the one above it, so that --left stays in each tube
+  --least             the least volume that can be pipetted; what would be less is made in steps, or warned of
+  --stock-tolerance   the stock lies within so many percent of its concentration
+  --volume-tolerance  the same of every pipetted volume; both give relativeSe
+)"},
     Help{"polish", "row and column effects of a plate by median polish, as JSON",
          R"(nuvat-cli polish --in PLATE.csv [--iterations N]
 
