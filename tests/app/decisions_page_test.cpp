@@ -5,6 +5,7 @@
 #include "nuvat/report/calibration_figure.h"
 #include "widgets/controls.h"
 #include "widgets/decision_picture.h"
+#include "widgets/text_rows.h"
 #include "window_fixture.h"
 
 #include <cmath>
@@ -274,6 +275,24 @@ TEST_F(ResultTools, ACutOffComesFromTheNegativeControls) {
     EXPECT_NEAR(rule.limits[0], mean + 2 * std::sqrt(squares / 3), 1e-3 * rule.limits[0]);
     EXPECT_EQ(rule.classes, (std::vector<std::string>{"negative", "positive"}));
     EXPECT_TRUE(notice().contains(QStringLiteral("mean of 4 negative controls"))) << notice().toStdString();
+}
+
+TEST_F(ResultTools, PercentOfTheControlsStandsInWorkingAndInAColumn) {
+    startDemo();
+    clickChain(ChainPage::Results);
+    m_workspace->apply(assignRole(m_workspace->newest(), {{6, 10}, {6, 11}, {7, 10}, {7, 11}}, Role::NegativeControl, 2,
+                                  Direction::Across));
+    settle();
+    const SampleResult& first = *m_workspace->evaluation().result({Role::Unknown, 1});
+    ASSERT_TRUE(first.ofControl);
+    m_workspace->selectGroup({Role::Unknown, 1});
+    settle();
+    const QString working = find<TextRows>("working")->plainText();
+    EXPECT_TRUE(working.contains(QStringLiteral("Of the negative controls"))) << working.toStdString();
+    EXPECT_TRUE(working.contains(QStringLiteral("inhibition"))) << working.toStdString();
+    EXPECT_FALSE(headings().contains(QStringLiteral("Inhibition, %")));
+    tick("column_inhibition");
+    EXPECT_TRUE(headings().contains(QStringLiteral("Inhibition, %")));
 }
 
 } // namespace

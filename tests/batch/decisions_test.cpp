@@ -248,5 +248,54 @@ TEST(ResultColumns, AreChosenAndOrderedByTheMethod) {
     EXPECT_NE(csv.find(",U01,cloudy\n"), std::string::npos) << csv;
 }
 
+// What the batch says is what the core says of the raw readings, tests/reference/planning_test.cpp.
+TEST(PercentOfControls, IsOfTheNegativeControlsWithTheirCommonBlank) {
+    Document document = test::sampleDocument();
+    EXPECT_FALSE(evaluate(document.batch()).analyte().result({Role::Unknown, 1})->ofControl);
+    for (const ResultColumn& column : allResultColumns(document.batch(), evaluate(document.batch()).analyte())) {
+        EXPECT_NE(column.key, "of-control");
+    }
+    const std::vector<Place> controls{{7, 2}, {7, 3}};
+    const auto command = assignRole(document.batch(), controls, Role::NegativeControl, 2, Direction::Across);
+    ASSERT_TRUE(command && document.apply(*command));
+    const auto readings = [](const AnalyteEvaluation& evaluation, const std::vector<Place>& places) {
+        std::vector<double> out;
+        for (const Place place : places) {
+            out.push_back(*evaluation.at(place).raw);
+        }
+        return out;
+    };
+    const auto checkBy = [&](Weighting weighting, VarianceGrowth growth) {
+        const Batch batch =
+            test::withMethod(document.batch(), [&](Method& m) { m.analyte().fit.weighting = weighting; });
+        const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+        std::vector<std::vector<double>> samples;
+        std::vector<const SampleResult*> results;
+        for (const SampleResult& result : evaluation.results) {
+            if (result.group.role != Role::NegativeControl) {
+                samples.push_back(readings(evaluation, test::placesOf(batch, result.group)));
+                results.push_back(&result);
+            }
+        }
+        const auto want = percentOfControl(readings(evaluation, controls),
+                                           readings(evaluation, test::placesOf(batch, {Role::Blank, 0})), samples,
+                                           batch.method.confidence, growth);
+        for (std::size_t i = 0; i < results.size(); ++i) {
+            ASSERT_TRUE(results[i]->ofControl) << i;
+            EXPECT_EQ(results[i]->ofControl->percent, want->samples[i].percent);
+            EXPECT_EQ(results[i]->ofControl->se, want->samples[i].se);
+        }
+        EXPECT_FALSE(evaluation.result({Role::NegativeControl, 1})->ofControl) << "the control is its own measure";
+    };
+    checkBy(Weighting::None, VarianceGrowth::Constant);
+    checkBy(Weighting::InverseY2, VarianceGrowth::WithMeanSquare);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(document.batch());
+    const auto columns = allResultColumns(document.batch(), evaluation);
+    const SampleResult& first = *evaluation.result({Role::Unknown, 1});
+    const auto cell = [&](const char* key) { return std::ranges::find(columns, key, &ResultColumn::key)->cell(first); };
+    EXPECT_EQ(cell("of-control").number, first.ofControl->percent);
+    EXPECT_NEAR(*cell("of-control").number + *cell("inhibition").number, 100, 1e-9);
+}
+
 } // namespace
 } // namespace nuvat

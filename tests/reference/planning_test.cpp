@@ -309,9 +309,33 @@ TEST(Control, PercentAsInTheReference) {
         expectPair("fieller", found->samples[i].fiellerLimits, one["fieller_limits95"], 1e-10);
         expectRelative("without blank", plain->samples[i].percent, one["percent_of_control_without_blank"], 1e-12);
     }
+    EXPECT_NEAR(
+        found->samples[0].percent,
+        percentOfControl(groups.at("control"), groups.at("blank"), samples, 0.95, VarianceGrowth::WithMeanSquare)
+            ->samples[0]
+            .percent,
+        1e-12); // how the scatter grows is a matter of the interval
     EXPECT_EQ(percentOfControl({}, {}, samples, 0.95).error().code, "control.too-few");
     const std::vector<double> level{1, 1.1};
     EXPECT_EQ(percentOfControl(level, level, samples, 0.95).error().code, "control.no-range");
+}
+
+// By hand: readings of one CV, no blank. The relative SE of the ratio of two means is CV sqrt(1/n + 1/m), and the
+// CV is pooled with equal degrees of freedom. Source of the delta method: JCGM 100:2008, 5.1.6.
+TEST(Control, PercentWithAConstantCv) {
+    const std::vector<double> control{99, 101}, sample{9.9, 10.1};
+    const auto found =
+        percentOfControl(control, {}, std::vector<std::vector<double>>{sample}, 0.95, VarianceGrowth::WithMeanSquare);
+    ASSERT_TRUE(found);
+    const double cv = std::sqrt(2.0) / 100; // of 99 and 101 as of 9.9 and 10.1
+    EXPECT_NEAR(found->pooledSd, cv, 1e-12);
+    EXPECT_EQ(found->df, 2);
+    EXPECT_NEAR(found->samples[0].percent, 10, 1e-12);
+    EXPECT_NEAR(found->samples[0].se, 10 * cv, 1e-12);
+    // Of counts the variance is as the mean: 2/100 and 0.02/10, pooled.
+    const auto counts =
+        percentOfControl(control, {}, std::vector<std::vector<double>>{sample}, 0.95, VarianceGrowth::WithMean);
+    EXPECT_NEAR(counts->pooledSd, std::sqrt((2.0 / 100 + 0.02 / 10) / 2), 1e-12);
 }
 
 TEST(MedianPolish, AsBaseR) {

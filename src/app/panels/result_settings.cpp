@@ -89,7 +89,8 @@ ResultSettings::ResultSettings(Workspace& workspace, QWidget* parent)
     m_cutOffFactor->setNumber(3); // common practice
     m_cutOffFactor->take = [](std::optional<double> value) { return value && *value >= 0; };
     auto* cutOff = makeButton(tr("Take as limit"), "small", QStringLiteral("cutOffTake"), form());
-    m_cutOffRow = form()->row(tr("Negatives, mean + SD ×"), {m_cutOffFactor, cutOff},
+    m_cutOffFactor->setMaximumWidth(52);
+    m_cutOffRow = form()->row(tr("Cut-off, SD ×"), {m_cutOffFactor, cutOff},
                               tr("A cut-off from the negative controls: their mean and so many of their SDs"));
     connect(cutOff, &QPushButton::clicked, this, &ResultSettings::takeCutOff);
     m_derived = line(form(), "derivedValues", tr("Derived values"),

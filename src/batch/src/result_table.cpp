@@ -131,8 +131,31 @@ private:
                                                             : std::string()};
                    });
         }
+        addControl();
         text("note", "Note", [&b = m_batch](const SampleResult& r) { return noteOf(b, r); });
         text("remark", "Remark", [](const SampleResult& r) { return r.remark; });
+    }
+
+    /// In percent of the negative controls, where there are some.
+    void addControl() {
+        if (std::ranges::none_of(m_evaluation.results, [](const SampleResult& r) { return r.ofControl.has_value(); })) {
+            return;
+        }
+        const auto column = [this](const char* key, const char* title, bool isInhibition) {
+            const auto valueOf = [isInhibition](const PercentOfControl& found) {
+                return isInhibition ? 100 - found.percent : found.percent;
+            };
+            number(key, title, [valueOf](const SampleResult& r) {
+                return r.ofControl ? ResultCell{valueOf(*r.ofControl),
+                                                percentOfControlText(*r.ofControl, valueOf(*r.ofControl))}
+                                   : ResultCell{std::nullopt, "–"};
+            });
+        };
+        column("of-control", "Of control, %", false);
+        column("inhibition", "Inhibition, %", true);
+        text("control-interval", "Of control, interval", [](const SampleResult& r) {
+            return r.ofControl ? percentOfControlInterval(*r.ofControl) : std::string();
+        });
     }
 
     const Batch& m_batch;

@@ -99,6 +99,7 @@ Result<Formula> parseDerived(const std::string& text) {
 
 void addExtras(const Batch& batch, AnalyteEvaluation& evaluation) {
     setRecoveries(batch, evaluation);
+    addPercentOfControl(batch, evaluation);
     addDerived(batch, evaluation);
     warnOfDilutions(batch, evaluation);
 }

@@ -55,7 +55,12 @@ Content contentOf(const AnalyteEvaluation& evaluation, int sample, const std::ve
 /// Where unknowns stand among the decision limits: fills `decisions`.
 void decideSamples(const Batch& batch, AnalyteEvaluation& evaluation);
 
-/// Recoveries of spikes, derived values, and a problem for each sample that is diluted less than the method needs.
+/// Responses of samples in percent of those of the negative controls, with the scatter growing as the weights of the
+/// curve say. On raw readings with their common blank; where there are several blanks, on corrected ones.
+void addPercentOfControl(const Batch& batch, AnalyteEvaluation& evaluation);
+
+/// Recoveries of spikes, percent of control, derived values, and a problem for each sample that is diluted less than
+/// the method needs.
 void addExtras(const Batch& batch, AnalyteEvaluation& evaluation);
 
 /// What an uncertain blank, and an uncertain 100 %, add to the response of samples.

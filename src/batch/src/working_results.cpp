@@ -24,6 +24,18 @@ void addRecovery(const Batch& batch, const SampleResult& result, Working& workin
                              false});
 }
 
+void addOfControl(const SampleResult& result, Working& working) {
+    if (!result.ofControl) {
+        return;
+    }
+    const PercentOfControl& found = *result.ofControl;
+    const std::string interval = percentOfControlInterval(found);
+    working.steps.push_back({"Of the negative controls",
+                             {percentOfControlText(found, found.percent) + " % (" + interval + ")",
+                              "inhibition " + percentOfControlText(found, 100 - found.percent) + " %"},
+                             false});
+}
+
 void addDerived(const SampleResult& result, const Analyte& analyte, Working& working) {
     for (std::size_t i = 0; i < result.derived.size(); ++i) {
         const DerivedValue& rule = analyte.derived[i];
@@ -100,6 +112,16 @@ void addPotency(const Batch& batch, const AnalyteEvaluation& evaluation, Assignm
 
 } // namespace
 
+std::string percentOfControlText(const PercentOfControl& found, double value) {
+    const double half = found.deltaLimits.second - found.percent;
+    return valueText(value, value - half, value + half);
+}
+
+std::string percentOfControlInterval(const PercentOfControl& found) {
+    return found.fiellerLimits ? intervalText(found.percent, found.fiellerLimits->first, found.fiellerLimits->second)
+                               : std::string("not bounded: control and blank hardly differ");
+}
+
 std::string withUnit(const std::string& text, const Analyte& analyte) {
     return analyte.unit.empty() || text.empty() ? text : text + " " + analyte.unit;
 }
@@ -137,6 +159,7 @@ void addResultSteps(const Batch& batch, const SampleResult& result, const Analyt
     const Analyte& analyte = analyteOf(batch, evaluation);
     addKept(analyte, working);
     addRecovery(batch, result, working);
+    addOfControl(result, working);
     addDerived(result, analyte, working);
     addDecision(result, evaluation, analyte, working);
 }

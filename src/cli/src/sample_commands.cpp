@@ -218,9 +218,22 @@ Result<Json> decideAnswer(const std::vector<std::string>& arguments) {
     return options->has("--limit") ? byLimits(*options, *values) : byCutOff(*options, *values);
 }
 
+Result<VarianceGrowth> varianceGrowth(const std::string& text) {
+    if (text == "constant") {
+        return VarianceGrowth::Constant;
+    }
+    if (text == "mean") {
+        return VarianceGrowth::WithMean;
+    }
+    if (text == "square") {
+        return VarianceGrowth::WithMeanSquare;
+    }
+    return wrongCall("--variance takes constant, mean or square, not \"" + text + "\".");
+}
+
 Result<Json> controlPercent(const std::vector<std::string>& arguments) {
     const auto options =
-        Options::parse(arguments, {"--in", "--group", "--value", "--control", "--blank", "--confidence"});
+        Options::parse(arguments, {"--in", "--group", "--value", "--control", "--blank", "--variance", "--confidence"});
     if (!options) {
         return tl::unexpected(options.error());
     }
@@ -255,7 +268,11 @@ Result<Json> controlPercent(const std::vector<std::string>& arguments) {
         return fail("control.too-few", "No line belongs to the blank \"" + blankName + "\".",
                     "--blank takes a name that stands in the column of the groups.");
     }
-    const auto found = percentOfControl(control, blank, samples, *confidence);
+    const auto growth = varianceGrowth(options->text("--variance", "constant"));
+    if (!growth) {
+        return tl::unexpected(growth.error());
+    }
+    const auto found = percentOfControl(control, blank, samples, *confidence, *growth);
     if (!found) {
         return tl::unexpected(found.error());
     }

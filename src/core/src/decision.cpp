@@ -91,17 +91,51 @@ double shareOf(std::span<const double> values) {
     return values.empty() ? 0 : 1 / static_cast<double>(values.size());
 }
 
+struct Difference {
+    double value, variance;
+};
+
+/// What lies between blank and sample in percent of what lies between blank and control.
+PercentOfControl ratioOf(Difference sample, Difference control, double covariance, double t) {
+    const double ratio = sample.value / control.value;
+    PercentOfControl out;
+    out.percent = 100 * ratio;
+    out.se = 100 * std::sqrt(sample.variance + ratio * ratio * control.variance - 2 * ratio * covariance) /
+             std::abs(control.value);
+    out.deltaLimits = {out.percent - t * out.se, out.percent + t * out.se};
+    // (N - r D)^2 = t^2 Var(N - r D)
+    const double square = control.value * control.value;
+    const double second = square - t * t * control.variance, first = ratio * square - t * t * covariance;
+    const double root = first * first - second * (ratio * ratio * square - t * t * sample.variance);
+    if (second > 0 && root >= 0) {
+        out.fiellerLimits = {100 * (first - std::sqrt(root)) / second, 100 * (first + std::sqrt(root)) / second};
+    }
+    return out;
+}
+
 } // namespace
 
 Result<ControlledGroups> percentOfControl(std::span<const double> control, std::span<const double> blank,
-                                          std::span<const std::vector<double>> samples, double confidence) {
+                                          std::span<const std::vector<double>> samples, double confidence,
+                                          VarianceGrowth growth) {
+    double largest = std::max(std::abs(meanOf(control)), std::abs(meanOf(blank)));
+    for (const std::vector<double>& sample : samples) {
+        largest = std::max(largest, std::abs(meanOf(sample)));
+    }
+    const auto growthOf = [&](std::span<const double> group) {
+        constexpr double kFloor = 0.01; // of the largest
+        const double mean = std::max(std::abs(meanOf(group)), kFloor * largest);
+        return growth == VarianceGrowth::Constant || !(mean > 0) ? 1
+               : growth == VarianceGrowth::WithMean              ? mean
+                                                                 : mean * mean;
+    };
     double squares = 0;
     ControlledGroups out;
     const auto add = [&](std::span<const double> group) {
         if (group.size() > 1) {
-            const Description one = describe(group);
-            out.df += static_cast<double>(group.size()) - 1;
-            squares += one.sd.value_or(0) * one.sd.value_or(0) * (static_cast<double>(group.size()) - 1);
+            const double df = static_cast<double>(group.size()) - 1, sd = describe(group).sd.value_or(0);
+            out.df += df;
+            squares += sd * sd * df / growthOf(group);
         }
     };
     add(control);
@@ -116,21 +150,13 @@ Result<ControlledGroups> percentOfControl(std::span<const double> control, std::
         return fail("control.no-range",
                     "Control and blank are equal: nothing can be said in percent of their difference.");
     }
-    const double variance = squares / out.df, ofBlank = variance * shareOf(blank);
+    const double variance = squares / out.df;
+    const auto ofMean = [&](std::span<const double> group) { return variance * growthOf(group) * shareOf(group); };
+    const double ofBlank = ofMean(blank), vd = ofMean(control) + ofBlank;
     out.pooledSd = std::sqrt(variance);
-    const double t = studentFactor(confidence, out.df), vd = variance * shareOf(control) + ofBlank;
     for (const std::vector<double>& sample : samples) {
-        const double ratio = (meanOf(sample) - meanOf(blank)) / range, vn = variance * shareOf(sample) + ofBlank;
-        PercentOfControl& one = out.samples.emplace_back();
-        one.percent = 100 * ratio;
-        one.se = 100 * std::sqrt(vn + ratio * ratio * vd - 2 * ratio * ofBlank) / std::abs(range);
-        one.deltaLimits = {one.percent - t * one.se, one.percent + t * one.se};
-        // (N - r D)^2 = t^2 Var(N - r D)
-        const double second = range * range - t * t * vd, first = ratio * range * range - t * t * ofBlank;
-        const double root = first * first - second * (ratio * ratio * range * range - t * t * vn);
-        if (second > 0 && root >= 0) {
-            one.fiellerLimits = {100 * (first - std::sqrt(root)) / second, 100 * (first + std::sqrt(root)) / second};
-        }
+        out.samples.push_back(ratioOf({meanOf(sample) - meanOf(blank), ofMean(sample) + ofBlank}, {range, vd}, ofBlank,
+                                      studentFactor(confidence, out.df)));
     }
     return out;
 }

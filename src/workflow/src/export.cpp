@@ -122,6 +122,18 @@ void addPeak(const AnalyteEvaluation& evaluation, Place place, Json& out) {
     }
 }
 
+Json ofControlJson(const SampleResult& r) {
+    if (!r.ofControl) {
+        return nullptr;
+    }
+    const auto limits = r.ofControl->fiellerLimits;
+    return {{"percent", r.ofControl->percent},
+            {"inhibition", 100 - r.ofControl->percent},
+            {"se", r.ofControl->se},
+            {"low", number(limits ? std::optional(limits->first) : std::nullopt)},
+            {"high", number(limits ? std::optional(limits->second) : std::nullopt)}};
+}
+
 Json derivedJson(const Analyte& analyte, const SampleResult& r) {
     Json out = Json::array();
     for (std::size_t i = 0; i < r.derived.size(); ++i) {
@@ -166,6 +178,7 @@ Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const S
             {"needsReview", r.needsReview},
             {"remark", r.remark},
             {"derived", derivedJson(analyteOf(batch, evaluation), r)},
+            {"ofControl", ofControlJson(r)},
             {"replicates", replicates}};
 }
 

@@ -4,6 +4,7 @@
 #include "nuvat/batch/place_index.h"
 #include "nuvat/core/base/error.h"
 #include "nuvat/core/fit/standard_addition.h"
+#include "nuvat/core/stats/decision.h"
 #include "nuvat/core/stats/descriptive.h"
 #include "nuvat/core/stats/dilutions.h"
 
@@ -159,9 +160,11 @@ struct SampleResult {
     std::optional<double> nominal;         ///< QC
     std::optional<double> recoveryPercent; ///< QC: of its nominal; spike: of what was added
     std::vector<DerivedResult> derived;    ///< of a sample, one for each of Analyte::derived
-    std::optional<SampleScatter> scatter;  ///< two replicates or more
-    bool needsReview = false;              ///< a criterion asks for a look at this sample
-    std::string remark;                    ///< why, or what is missing, as a sentence
+    /// Its response in percent of that of the negative controls, before dilution; where there are some, and replicates.
+    std::optional<PercentOfControl> ofControl;
+    std::optional<SampleScatter> scatter; ///< two replicates or more
+    bool needsReview = false;             ///< a criterion asks for a look at this sample
+    std::string remark;                   ///< why, or what is missing, as a sentence
 };
 
 /// Several dilutions (preparations) of one unknown, taken together.

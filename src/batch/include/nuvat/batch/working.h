@@ -48,6 +48,10 @@ std::string valueText(double x, const std::optional<double>& low, const std::opt
 std::string intervalTitle(IntervalMethod method);
 /// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not defined".
 std::string resultText(const SampleResult& result, const Range& range);
+/// A percentage of the control, or its inhibition, with the figures that its interval supports.
+std::string percentOfControlText(const PercentOfControl& found, double value);
+/// "31.6 to 35.3" by Fieller's theorem; "not bounded" where control and blank hardly differ.
+std::string percentOfControlInterval(const PercentOfControl& found);
 /// "U03 Cider 12: 293 mg/L (288 to 298) from × 1 and × 10", or why nothing was combined.
 std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample);
 /// What a class is called: the name that it was given, or by its limits: "up to 5", "5 to 9", "above 9".

@@ -63,15 +63,24 @@ struct PercentOfControl {
     std::pair<double, double> deltaLimits;
     std::optional<std::pair<double, double>> fiellerLimits; ///< absent where control and blank do not differ
 };
-/// Groups with one variance, which is pooled over all of them.
+/// Groups whose scatter is pooled over all of them.
 struct ControlledGroups {
-    double pooledSd = 0, df = 0;
+    double pooledSd = 0; ///< where the scatter is in proportion to the mean or its root, in units of it
+    double df = 0;
     std::vector<PercentOfControl> samples;
 };
+/// How the variance of a reading grows with its mean.
+enum class VarianceGrowth {
+    Constant,
+    WithMean,       ///< as of counts
+    WithMeanSquare, ///< the CV is constant
+};
 /// @param blank may be empty: nothing is subtracted
+/// @param growth means below 1 % of the largest count as that much
 /// @return control.too-few without a control or replicates, control.no-range where control and blank are equal
 /// Source: E. C. Fieller, J. R. Stat. Soc. B 16 (1954) 175-185. Checked: tests/reference/planning_test.cpp.
 Result<ControlledGroups> percentOfControl(std::span<const double> control, std::span<const double> blank,
-                                          std::span<const std::vector<double>> samples, double confidence);
+                                          std::span<const std::vector<double>> samples, double confidence,
+                                          VarianceGrowth growth = VarianceGrowth::Constant);
 
 } // namespace nuvat
