@@ -155,7 +155,7 @@ std::vector<double> ResultSettings::negatives() const {
     for (const SampleResult& result : m_workspace.evaluation().results) {
         for (const ReplicateResult& replicate : result.replicates) {
             if (result.group.role == Role::NegativeControl && replicate.state == ResponseState::Used) {
-                out.push_back(replicate.readOff.x.value_or(0) * result.dilution);
+                out.push_back(replicate.readOff.x.value_or(0) * result.factor());
             }
         }
     }

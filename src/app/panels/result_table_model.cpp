@@ -64,7 +64,7 @@ std::optional<QString> ofReplicate(const Workspace& workspace, const std::string
         return replicate.readOff.x ? shown(concentrationText(replicate.readOff)) : notDefined();
     }
     if (key == "result") {
-        return sample.result && replicate.readOff.x ? number(*replicate.readOff.x * sample.dilution, 4) : notDefined();
+        return sample.result && replicate.readOff.x ? number(*replicate.readOff.x * sample.factor(), 4) : notDefined();
     }
     if (key == "interval") {
         const ReadOff& read = replicate.readOff;

@@ -248,6 +248,17 @@ std::vector<std::string> Batch::channelsOf(int analyte) const {
     return formula.empty() ? std::vector{info.channel} : channelsIn(formula, channels());
 }
 
+std::vector<std::string> Batch::channelsBehind(int analyte) const {
+    std::vector<std::string> out = channelsOf(analyte);
+    for (const Qualifier& one : method.analyte(analyte).qualifiers) {
+        out.push_back(one.channel);
+    }
+    if (const int internal = internalOf(method, analyte); internal != 0) {
+        std::ranges::copy(channelsOf(internal), std::back_inserter(out));
+    }
+    return out;
+}
+
 const Reading* Batch::firstReading(int analyte) const {
     for (const auto& [number, carrier] : carriers) {
         if (const Reading* found = firstReading(analyte, number)) {

@@ -379,6 +379,12 @@ std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluati
     if (!analyteOf(batch, evaluation).decisions.limits.empty()) {
         criteria.push_back(clearOfLimits(batch, evaluation));
     }
+    if (internalOf(batch.method, evaluation.analyte) != 0 && limits.internalHigh) {
+        criteria.push_back(internalRecovery(batch, evaluation));
+    }
+    for (std::size_t i = 0; i < evaluation.qualifiers.size(); ++i) {
+        criteria.push_back(qualifierRatio(batch, evaluation, i));
+    }
     criteria.push_back(replicatesUsable(batch, evaluation));
     if (limits.isBlankBelowLloq) {
         criteria.push_back(blankBelowLloq(batch, evaluation));

@@ -50,6 +50,19 @@ void poolReplicateCv(AnalyteEvaluation& evaluation) {
     }
 }
 
+/// The mean place of a level on the axis: its standards may hold different amounts of internal standard.
+std::optional<double> onAxis(const Batch& batch, int analyte, const std::vector<Place>& places,
+                             const std::optional<double>& concentration) {
+    if (!concentration || internalOf(batch.method, analyte) == 0 || places.empty()) {
+        return concentration;
+    }
+    double sum = 0;
+    for (const Place place : places) {
+        sum += *concentration / internalShare(batch, analyte, place);
+    }
+    return sum / static_cast<double>(places.size());
+}
+
 /// Levels and standards of the analyte, in the order of the groups.
 void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
     const bool isKept = keptCurve(analyteOf(batch, evaluation)) != nullptr; // they are read off, not fitted
@@ -66,6 +79,7 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
         }
         evaluation.levels.push_back({.number = group.group.number,
                                      .x = concentration,
+                                     .onAxis = onAxis(batch, evaluation.analyte, group.places, concentration),
                                      .isAnchor = isAnchor(batch, {group.group.number, evaluation.analyte}),
                                      .response = group.response,
                                      .cvPercent = group.unchosen.cvPercent});
@@ -77,7 +91,7 @@ void placeStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
             StandardValue standard;
             standard.place = place;
             standard.level = group.group.number;
-            standard.x = *concentration;
+            standard.x = *concentration / internalShare(batch, evaluation.analyte, place);
             standard.y = *value.value;
             standard.isUsed = value.state == ResponseState::Used && !isKept;
             evaluation.standards.push_back(standard);
@@ -130,7 +144,9 @@ void backCalculate(AnalyteEvaluation& evaluation) {
             if (standard.level == level.number && standard.isUsed) {
                 allRead = allRead && standard.backCalculated.has_value();
                 if (standard.backCalculated) {
-                    back.push_back(*standard.backCalculated);
+                    const double share =
+                        standard.x != 0 && level.x ? *level.x / standard.x : 1; // of the internal standard
+                    back.push_back(*standard.backCalculated * share);
                 }
             }
         }

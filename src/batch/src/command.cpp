@@ -232,6 +232,7 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
         if (auto* rule = std::get_if<PeakRule>(&other.source.rule)) {
             rule->reference = withoutAnalyte(rule->reference, analyte);
         }
+        other.internal.analyte = withoutAnalyte(other.internal.analyte, analyte);
     }
     auto command = setMethod(batch, method, "Analyte " + analyteName + " removed");
     if (!command) {
@@ -268,6 +269,17 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
         }
     }
     addDifferences(*command, batch.handEdits, edits);
+    auto runs = batch.runs;
+    for (auto& [place, run] : runs) {
+        std::map<int, double> added;
+        for (const auto& [internal, concentration] : run.added) {
+            if (const int moved = withoutAnalyte(internal, analyte); moved != 0) {
+                added.emplace(moved, concentration);
+            }
+        }
+        run.added = std::move(added);
+    }
+    addDifferences(*command, batch.runs, runs);
     return command;
 }
 

@@ -119,7 +119,7 @@ void judgeLevelsAndFindRange(const Batch& batch, AnalyteEvaluation& evaluation) 
     const auto lowest = std::find_if(ordered.begin(), ordered.end(), isGood);
     const auto highest = std::find_if(ordered.rbegin(), ordered.rend(), isGood);
     if (lowest != ordered.end() && *(*lowest)->x < *(*highest)->x) {
-        evaluation.range = {(*lowest)->x, (*highest)->x};
+        evaluation.range = {(*lowest)->onAxis, (*highest)->onAxis};
     }
 }
 

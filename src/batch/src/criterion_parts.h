@@ -17,6 +17,10 @@ CriterionResult qcRecovery(const Batch& batch, const AnalyteEvaluation& evaluati
 CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation);
 /// Samples whose interval holds a decision limit are looked at.
 CriterionResult clearOfLimits(const Batch& batch, AnalyteEvaluation& evaluation);
+/// The internal standard of each run against the median. @pre the method has both limits
+CriterionResult internalRecovery(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Ratios of one of the analyte's qualifiers.
+CriterionResult qualifierRatio(const Batch& batch, AnalyteEvaluation& evaluation, std::size_t index);
 /// Age of a kept curve against its validity, and that a QC checks it. @pre one is in use
 CriterionResult keptCurveHolds(const Batch& batch, const AnalyteEvaluation& evaluation);
 

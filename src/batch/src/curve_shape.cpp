@@ -95,8 +95,13 @@ std::string concentrationAxisTitle(const Analyte& analyte) {
 }
 
 std::string responseAxisTitle(const Method& method, const Analyte& analyte) {
-    return !analyte.figure.yTitle.empty() ? analyte.figure.yTitle
-                                          : analyte.responseName + (method.subtractsBlank ? ", blank-corrected" : "");
+    if (!analyte.figure.yTitle.empty()) {
+        return analyte.figure.yTitle;
+    }
+    const int internal = analyte.internal.analyte;
+    const bool isRatio = internal >= 1 && internal <= static_cast<int>(method.analytes.size());
+    return analyte.responseName + (isRatio ? " ÷ that of " + method.analyte(internal).name : "") +
+           (method.subtractsBlank ? ", blank-corrected" : "");
 }
 
 std::optional<double> markedX(const AnalyteEvaluation& evaluation, const SampleResult& result) {

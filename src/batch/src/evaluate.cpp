@@ -184,8 +184,8 @@ void setRangeOfLevels(AnalyteEvaluation& evaluation) {
     std::optional<double> lowest, highest;
     for (const LevelValue& level : evaluation.levels) {
         if (isJudged(level)) {
-            lowest = lowest ? std::min(*lowest, *level.x) : *level.x;
-            highest = highest ? std::max(*highest, *level.x) : *level.x;
+            lowest = std::min(lowest.value_or(*level.onAxis), *level.onAxis);
+            highest = std::max(highest.value_or(*level.onAxis), *level.onAxis);
         }
     }
     if (lowest && *lowest < *highest) {
@@ -222,6 +222,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     evaluation.carrier = part.carrier;
     evaluation.index = std::move(index);
     respond(batch, measured, evaluation);
+    relate(batch, measured, evaluation);
     correct(batch, evaluation);
     const CurveOf curve = batch.method.analyte(part.analyte).source.curve;
     if (curve == CurveOf::Sample || curve == CurveOf::None) {

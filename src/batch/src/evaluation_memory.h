@@ -33,7 +33,7 @@ struct SampleInput {
     Description response, unchosen;
     double scatterVariance = 0, scatterDf = 0, varianceFactor = 1;
     double confidence = 0, blankSe = 0, blankDf = 0, factor = 0, extrapolation = 1, dilution = 1,
-           dilutionRelativeSe = 0;
+           dilutionRelativeSe = 0, internalShare = 1;
     bool hasOwnBlank = false; ///< its blank is not the curve's; blankSe then is its own share
     IntervalMethod interval = IntervalMethod::Propagation;
     AverageOf average = AverageOf::Concentrations;

@@ -32,8 +32,8 @@ bool sharesAll(const Batch& a, const Batch& b) {
 
 /// Whether the analyte is read from the same readings on every carrier.
 bool hasSameReadings(const Batch& a, const Batch& b, int analyte) {
-    const auto channels = a.channelsOf(analyte);
-    if (channels != b.channelsOf(analyte)) {
+    const auto channels = a.channelsBehind(analyte);
+    if (channels != b.channelsBehind(analyte)) {
         return false;
     }
     for (const std::string& channel : channels) {
@@ -68,11 +68,31 @@ bool hasSameNeighbours(const Method& a, const Method& b, int analyte) {
                       [](const Analyte& one, const Analyte& other) { return one.source.rule == other.source.rule; });
 }
 
+/// Whether its internal standard is as it was, and as much of it in every run.
+bool hasSameInternal(const Batch& a, const Batch& b, int analyte) {
+    const int internal = internalOf(b.method, analyte);
+    if (internal == 0) {
+        return true;
+    }
+    const auto addedOf = [&](const Batch& batch) {
+        std::map<Place, double> out;
+        for (const auto& [place, run] : batch.runs) {
+            if (const auto found = run.added.find(internal); found != run.added.end()) {
+                out.emplace(place, found->second);
+            }
+        }
+        return out;
+    };
+    return static_cast<std::size_t>(internal) <= a.method.analytes.size() &&
+           a.method.analyte(internal) == b.method.analyte(internal) && addedOf(a) == addedOf(b);
+}
+
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
 bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
     return static_cast<std::size_t>(analyte) <= a.method.analytes.size() &&
            a.method.analyte(analyte) == b.method.analyte(analyte) && hasSameNeighbours(a.method, b.method, analyte) &&
-           hasSameReadings(a, b, analyte) && ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
+           hasSameInternal(a, b, analyte) && hasSameReadings(a, b, analyte) &&
+           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
            ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
            ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
 }

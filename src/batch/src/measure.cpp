@@ -35,10 +35,19 @@ std::optional<double> chargeFactor(const Trace& trace, const SignalRule& rule) {
 /// What analytes want to know of a channel's traces besides peaks, each once.
 std::vector<BandRule> bandsOf(const Method& method, const std::string& channel) {
     std::vector<BandRule> out;
+    const auto add = [&](const BandRule& band) {
+        if (band.channel == channel && std::ranges::find(out, band) == out.end()) {
+            out.push_back(band);
+        }
+    };
     for (const Analyte& analyte : method.analytes) {
-        const auto* band = std::get_if<BandRule>(&analyte.source.rule);
-        if (band && band->channel == channel && std::ranges::find(out, *band) == out.end()) {
-            out.push_back(*band);
+        if (const auto* band = std::get_if<BandRule>(&analyte.source.rule)) {
+            add(*band);
+            for (const Qualifier& qualifier : analyte.qualifiers) {
+                BandRule other = *band;
+                other.channel = qualifier.channel;
+                add(other);
+            }
         }
     }
     return out;

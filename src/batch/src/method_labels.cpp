@@ -154,6 +154,12 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.figure != after.figure) {
         return "Figure of the curve of " + after.name;
     }
+    if (before.internal != after.internal || before.addedConcentration != after.addedConcentration) {
+        return "Internal standard of " + after.name;
+    }
+    if (before.qualifiers != after.qualifiers) {
+        return "Qualifiers of " + after.name;
+    }
     if (before.source.rule != after.source.rule) {
         return "Response" + (after.name.empty() ? "" : " of " + after.name) + " → " + ruleWords(after.source.rule);
     }

@@ -127,7 +127,7 @@ CriterionResult qcWithin(const Batch& batch, const AnalyteEvaluation& evaluation
             }
             ++all;
             const auto& x = replicate.readOff.x;
-            if (x && std::abs(100 * *x / *qc.nominal - 100) <= *limits.qcRecovery) {
+            if (x && std::abs(100 * *x * qc.internalShare / *qc.nominal - 100) <= *limits.qcRecovery) {
                 ++good;
             } else {
                 outside.push_back(shortName(batch, qc.group) + " in " + placeName(batch, replicate.place));

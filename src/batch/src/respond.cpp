@@ -129,14 +129,18 @@ Response placeValue(const Batch& batch, Place place, const Grids& grids, const M
 } // namespace
 
 void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation) {
-    const Analyte& analyte = batch.method.analyte(evaluation.analyte);
-    const std::string& wanted = valueFormula(analyte.source.rule);
+    respondBy(batch, measured, analyteOf(batch, evaluation).source.rule, evaluation);
+}
+
+void respondBy(const Batch& batch, const Measured& measured, const ResponseRule& rule, AnalyteEvaluation& evaluation) {
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    const std::string& wanted = valueFormula(rule);
     std::vector<std::string> channels{batch.info.channel};
     Maker maker;
-    if (respondFromTraces(batch, measured, evaluation)) {
+    if (respondFromTraces(batch, measured, rule, evaluation)) {
         return;
     }
-    if (const auto* kinetic = std::get_if<KineticRule>(&analyte.source.rule)) {
+    if (const auto* kinetic = std::get_if<KineticRule>(&rule)) {
         channels = batch.channelsOf(evaluation.analyte);
         maker.kinetic = *kinetic;
         const auto all = timedChannels(batch);
@@ -149,10 +153,9 @@ void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& ev
                                                "times (\"60 s\"); import them under Data.",
                                            {}});
         }
-    } else if (!std::holds_alternative<ValueRule>(analyte.source.rule)) {
+    } else if (!std::holds_alternative<ValueRule>(rule)) {
         channels.clear();
-        evaluation.problems.push_back({"The response of " + analyte.name + " is the " +
-                                           std::string(kindName(analyte.source.rule)) +
+        evaluation.problems.push_back({"The response of " + analyte.name + " is the " + std::string(kindName(rule)) +
                                            " of a reading of another kind, and this batch has none of it; choose "
                                            "under Curve what it is read from.",
                                        {}});

@@ -257,10 +257,11 @@ private:
 
 } // namespace
 
-bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation) {
+bool respondFromTraces(const Batch& batch, const Measured& measured, const ResponseRule& rule,
+                       AnalyteEvaluation& evaluation) {
     const Analyte& analyte = batch.method.analyte(evaluation.analyte);
-    const auto* peak = std::get_if<PeakRule>(&analyte.source.rule);
-    const auto* band = std::get_if<BandRule>(&analyte.source.rule);
+    const auto* peak = std::get_if<PeakRule>(&rule);
+    const auto* band = std::get_if<BandRule>(&rule);
     if (peak == nullptr && band == nullptr) {
         return false;
     }

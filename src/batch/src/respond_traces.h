@@ -5,7 +5,8 @@
 namespace nuvat {
 
 /// What peak and band rules give at each place. @return false for a rule of another kind: nothing is done
-bool respondFromTraces(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
+bool respondFromTraces(const Batch& batch, const Measured& measured, const ResponseRule& rule,
+                       AnalyteEvaluation& evaluation);
 
 /// A rule with the analyte that it is of, and where it looks in one run.
 struct Finder {

@@ -131,9 +131,39 @@ private:
                                                             : std::string()};
                    });
         }
+        addConfirmation();
         addControl();
         text("note", "Note", [&b = m_batch](const SampleResult& r) { return noteOf(b, r); });
         text("remark", "Remark", [](const SampleResult& r) { return r.remark; });
+    }
+
+    /// Mean over the replicates of what each run says of internal standard and qualifiers.
+    void addConfirmation() {
+        const auto meanOf = [](const SampleResult& r, const std::function<std::optional<double>(Place)>& of) {
+            std::vector<double> values;
+            for (const ReplicateResult& replicate : r.replicates) {
+                const auto value = of(replicate.place);
+                if (value && replicate.state == ResponseState::Used) {
+                    values.push_back(*value);
+                }
+            }
+            const auto mean = describe(values).mean;
+            return ResultCell{mean, orDash(mean, 1)};
+        };
+        if (m_evaluation.internalMedian) {
+            number("internal-standard", "Internal standard, %", [&e = m_evaluation, meanOf](const SampleResult& r) {
+                return meanOf(r, [&](Place place) { return internalPercent(e, place); });
+            });
+        }
+        for (std::size_t i = 0; i < m_evaluation.qualifiers.size(); ++i) {
+            number("qualifier-" + std::to_string(i + 1), "Ratio of " + m_analyte.qualifiers[i].channel + ", %",
+                   [&ratios = m_evaluation.qualifiers[i].ratios, meanOf](const SampleResult& r) {
+                       return meanOf(r, [&](Place place) {
+                           const auto found = ratios.find(place);
+                           return found == ratios.end() ? std::nullopt : std::optional(found->second.percent);
+                       });
+                   });
+        }
     }
 
     /// In percent of the negative controls, where there are some.

@@ -46,13 +46,13 @@ std::string resultText(const SampleResult& result, const Range& range) {
     case ResultStatus::Extrapolated:
         return valueText(*result.result, result.low, result.high);
     case ResultStatus::BelowRange:
-        return "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")";
+        return "< LLOQ (" + formatFigures(*range.lloq * result.factor(), 3) + ")";
     case ResultStatus::AboveRange:
-        return "> ULOQ (" + formatFigures(*range.uloq * result.dilution, 3) + ")";
+        return "> ULOQ (" + formatFigures(*range.uloq * result.factor(), 3) + ")";
     case ResultStatus::BelowCurve:
-        return range.lloq ? "< LLOQ (" + formatFigures(*range.lloq * result.dilution, 3) + ")" : "below the curve";
+        return range.lloq ? "< LLOQ (" + formatFigures(*range.lloq * result.factor(), 3) + ")" : "below the curve";
     case ResultStatus::AboveCurve:
-        return range.uloq ? "> ULOQ (" + formatFigures(*range.uloq * result.dilution, 3) + ")" : "above the curve";
+        return range.uloq ? "> ULOQ (" + formatFigures(*range.uloq * result.factor(), 3) + ")" : "above the curve";
     case ResultStatus::AcrossLimit:
         return "across a limit";
     case ResultStatus::NotDefined:

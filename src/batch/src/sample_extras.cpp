@@ -72,16 +72,39 @@ void addDerived(const Batch& batch, AnalyteEvaluation& evaluation) {
 void warnOfDilutions(const Batch& batch, AnalyteEvaluation& evaluation) {
     const double least = batch.method.leastDilution;
     for (const SampleResult& result : evaluation.results) {
-        if (result.group.role == Role::Unknown && result.dilution < least) {
+        if (result.group.role == Role::Unknown && batch.dilution(result.group) < least) {
             std::vector<Place> places;
             for (const ReplicateResult& replicate : result.replicates) {
                 places.push_back(replicate.place);
             }
             evaluation.problems.push_back(
-                {shortName(batch, result.group) + " is diluted × " + formatNumber(result.dilution) +
+                {shortName(batch, result.group) + " is diluted × " + formatNumber(batch.dilution(result.group)) +
                      ", but the method needs × " + formatNumber(least) +
                      " at least. The factor to type is the whole dilution, the least one included.",
                  places});
+        }
+    }
+}
+
+/// A sample is multiplied by one share; runs with different amounts of internal standard are no replicates.
+void warnOfInternalStandards(const Batch& batch, AnalyteEvaluation& evaluation) {
+    const CurveOf curve = analyteOf(batch, evaluation).source.curve;
+    if (curve == CurveOf::Sample || curve == CurveOf::None) {
+        return; // their ratios are taken as they are
+    }
+    for (const SampleResult& result : evaluation.results) {
+        std::vector<Place> others;
+        for (const ReplicateResult& replicate : result.replicates) {
+            if (internalShare(batch, evaluation.analyte, replicate.place) != result.internalShare) {
+                others.push_back(replicate.place);
+            }
+        }
+        if (!others.empty()) {
+            evaluation.problems.push_back(
+                {"The runs of " + shortName(batch, result.group) +
+                     " hold different concentrations of the internal standard, and the first one counts for all. Give "
+                     "them numbers of their own under Layout.",
+                 others});
         }
     }
 }
@@ -102,6 +125,7 @@ void addExtras(const Batch& batch, AnalyteEvaluation& evaluation) {
     addPercentOfControl(batch, evaluation);
     addDerived(batch, evaluation);
     warnOfDilutions(batch, evaluation);
+    warnOfInternalStandards(batch, evaluation);
 }
 
 } // namespace nuvat

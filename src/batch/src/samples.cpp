@@ -118,8 +118,8 @@ void setOwnInterval(const Fit& fit, const SampleInput& input, const std::vector<
     own.scatterDf = static_cast<double>(input.unchosen.n) - 1;
     const ReadOff read = readOffMean(fit, responses, own);
     if (read.low && read.high) {
-        sample.scatter->low = *read.low * sample.dilution;
-        sample.scatter->high = *read.high * sample.dilution;
+        sample.scatter->low = *read.low * sample.factor();
+        sample.scatter->high = *read.high * sample.factor();
     }
 }
 
@@ -164,7 +164,11 @@ SampleInput sampleInput(const Batch& batch, const AnalyteEvaluation& evaluation,
     input.uloq = evaluation.range.uloq;
     input.extrapolation = batch.method.analyte(evaluation.analyte).range.extrapolation;
     input.dilutionRelativeSe = batch.method.dilutionRelativeSe;
-    input.dilution = batch.dilution(group.group);
+    input.dilution =
+        analyteOf(batch, evaluation).internal.isBeforeDilution && internalOf(batch.method, evaluation.analyte) != 0
+            ? 1
+            : batch.dilution(group.group);
+    input.internalShare = group.places.empty() ? 1 : internalShare(batch, evaluation.analyte, group.places.front());
     input.nominal = batch.nominal(group.group, evaluation.analyte);
     return input;
 }
@@ -182,6 +186,7 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     sample.group = input.group;
     sample.response = input.response;
     sample.dilution = input.dilution;
+    sample.internalShare = input.internalShare;
     sample.nominal = input.nominal;
     std::vector<double> responses;
     std::vector<double> concentrations;
@@ -214,7 +219,7 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     setOwnInterval(fit, input, responses, options, sample);
     if (sample.status == ResultStatus::Reported || sample.status == ResultStatus::Extrapolated) {
         const double relativeSe = sample.dilution == 1 ? 0 : input.dilutionRelativeSe;
-        const ReadOff result = scaled(sample.readOff, sample.dilution, relativeSe, options.factor);
+        const ReadOff result = scaled(sample.readOff, sample.factor(), relativeSe, options.factor);
         sample.result = result.x;
         sample.se = result.se.value_or(0);
         sample.df = result.df;
@@ -224,7 +229,7 @@ SampleResult readSample(const Fit& fit, const SampleInput& input, const ReadOffO
     // The recovery of a QC is that of its read-off, also where that lies outside the range: a QC above ULOQ is a
     // finding.
     if (sample.nominal && sample.readOff.x) {
-        sample.recoveryPercent = 100 * *sample.readOff.x / *sample.nominal;
+        sample.recoveryPercent = 100 * *sample.readOff.x * sample.internalShare / *sample.nominal;
     }
     const std::size_t placed = input.places.size();
     if (responses.empty()) {

@@ -23,6 +23,15 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
 /// Fills `places` with what the analyte's rule gives at each place, not yet corrected, and says what is missing.
 void respond(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
 
+/// The same by another rule than the analyte's own.
+void respondBy(const Batch& batch, const Measured& measured, const ResponseRule& rule, AnalyteEvaluation& evaluation);
+
+/// Divides responses by those of the internal standard, and holds the ratios of qualifiers against their references.
+void relate(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
+/// Concentration of the internal standard in a run over the usual one; 1 where none is said. On the axis of the curve
+/// a standard stands at its concentration over this, and what is read off is multiplied by it.
+double internalShare(const Batch& batch, int analyte, Place place);
+
 /// Subtracts from every response the blank of its own carrier, row or column, and takes it in percent, when the method
 /// says so. Fills `blanks`, `blank` and `percentBases`.
 void correct(const Batch& batch, AnalyteEvaluation& evaluation);

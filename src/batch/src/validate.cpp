@@ -125,6 +125,20 @@ Result<void> validate(const Analyte& analyte) {
         return fail("method.response", "The times of the response of " + analyte.name + " have to rise.",
                     "Type the earlier time first, in seconds.");
     }
+    if (!isAbsentOr(analyte.addedConcentration, isPositive) || analyte.internal.analyte < 0) {
+        return fail("method.internal-standard",
+                    "The concentration of the internal standard " + analyte.name + " has to be above 0.",
+                    "Type what every run holds of it, or leave it empty where all hold the same.");
+    }
+    for (const Qualifier& one : analyte.qualifiers) {
+        if (!isNotNegative(one.tolerance) || !isAbsentOr(one.reference, isPositive) ||
+            !isAbsentOr(one.expected, isFinite)) {
+            return fail("method.qualifier",
+                        "The ratio of a qualifier of " + analyte.name +
+                            " needs a reference above 0 and a tolerance of 0 or more.",
+                        "Type for example 30 %, and leave the reference empty to take the mean of the standards.");
+        }
+    }
     const FitOptions& fit = analyte.fit;
     if (!isAbsentOr(fit.heldA, isFinite) || !isAbsentOr(fit.heldD, isFinite) || !isFinite(fit.fixedX) ||
         !isFinite(fit.fixedY)) {
@@ -144,7 +158,7 @@ Result<void> validate(const Analyte& analyte) {
 
 Result<void> validate(const CriteriaLimits& limits) {
     for (const auto& limit : {limits.backCalculated, limits.standardCv, limits.unknownCv, limits.qcRecovery,
-                              limits.rSquared, limits.r, limits.qcWithin}) {
+                              limits.rSquared, limits.r, limits.qcWithin, limits.internalLow, limits.internalHigh}) {
         if (!isAbsentOr(limit, isPositive)) {
             return fail("method.limit", "A limit of a criterion has to be above 0.",
                         "Type a number above 0, or leave the criterion out.");
@@ -160,6 +174,11 @@ Result<void> validate(const CriteriaLimits& limits) {
         if (!(share >= 0 && share <= 100)) {
             return fail("method.limit", "A share has to lie between 0 and 100 %.", "Type a number from 0 to 100.");
         }
+    }
+    constexpr double kMedian = 100;
+    if (limits.internalLow.value_or(0) >= kMedian || limits.internalHigh.value_or(2 * kMedian) <= kMedian) {
+        return fail("method.limit", "The limits of an internal standard lie below and above 100 % of the median.",
+                    "Type for example 50 and 150.");
     }
     if (limits.levelsAtLeast < 0) {
         return fail("method.limit", "The number of levels has to be a whole one, 0 or more.", "Type a whole number.");
@@ -190,6 +209,13 @@ Result<void> validate(const Carrier& carrier) {
 Result<void> validate(const Run& run) {
     if (!isAbsentOr(run.injectedMicrolitres, isPositive)) {
         return fail("batch.injected", "The injected volume of a run has to be a number above 0.", "Type it in µL.");
+    }
+    for (const auto& [analyte, concentration] : run.added) {
+        if (analyte < 1 || !isPositive(concentration)) {
+            return fail("method.internal-standard",
+                        "The concentration of an internal standard in a run has to be above 0.",
+                        "Type it, or leave it empty for the usual one.");
+        }
     }
     return {};
 }

@@ -20,6 +20,11 @@ std::string responseText(double value) {
     return formatFigures(value, kResponseFigures);
 }
 
+/// What the rule gave, before it was divided by an internal standard.
+const std::optional<double>& ownOf(const Response& value) {
+    return value.own ? value.own : value.raw;
+}
+
 std::string placesText(const AnalyteEvaluation& evaluation, const std::vector<Place>& places) {
     return placeNames(evaluation.index->carriers(), places);
 }
@@ -95,7 +100,7 @@ bool addKinetics(const Batch& batch, const AnalyteEvaluation& evaluation, const 
         const Response& value = evaluation.at(place);
         const bool isUnusable = value.state == ResponseState::Unusable && !value.why.empty();
         const std::string state = isUnusable ? value.why : stateText(batch, place, value);
-        step.lines.push_back(evaluation.index->name(place) + "  " + (value.raw ? responseText(*value.raw) : "–") +
+        step.lines.push_back(evaluation.index->name(place) + "  " + (ownOf(value) ? responseText(*ownOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
@@ -133,7 +138,7 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
     for (const Place place : places) {
         const Response& value = evaluation.at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(evaluation.index->name(place) + "  " + (value.raw ? responseText(*value.raw) : "–") +
+        step.lines.push_back(evaluation.index->name(place) + "  " + (ownOf(value) ? responseText(*ownOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
@@ -404,6 +409,7 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Assig
     working.subtitle = (full == working.title ? "" : full + " · ") + placeWord(evaluation, value->places) +
                        placesText(evaluation, value->places);
     addRaw(batch, evaluation, value->places, working);
+    addRelations(batch, evaluation, value->places, working);
     if (batch.firstReading(evaluation.analyte) == nullptr) {
         return working;
     }
@@ -473,27 +479,6 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
         addWhereItStands(batch, channel, place, files);
     }
     working.steps.insert(working.steps.begin(), files.begin(), files.end());
-    return working;
-}
-
-Working workingOf(const AnalyteEvaluation& evaluation, std::span<const Place> places) {
-    std::vector<double> raw;
-    for (const Place place : places) {
-        if (const auto value = evaluation.at(place).raw) {
-            raw.push_back(*value);
-        }
-    }
-    const Description d = describe(raw);
-    const auto orUndefined = [](const std::optional<std::string>& value) { return value.value_or("not defined"); };
-    Working working;
-    working.title = std::to_string(places.size()) + " wells";
-    working.subtitle = "of more than one sample";
-    working.steps = {
-        {"Raw readings, mean of " + std::to_string(raw.size()),
-         {orUndefined(d.mean ? std::optional(responseText(*d.mean)) : std::nullopt)},
-         true},
-        {"SD", {orUndefined(d.sd ? std::optional(responseText(*d.sd)) : std::nullopt)}, false},
-        {"CV", {orUndefined(d.cvPercent ? std::optional(formatPercent(*d.cvPercent)) : std::nullopt)}, false}};
     return working;
 }
 

@@ -108,9 +108,10 @@ void addPeak(const Batch& batch, const AnalyteEvaluation& evaluation, const Peak
             continue;
         }
         found.lines.push_back(name + foundWords(response, *trace));
-        if (response.raw && response.stretch) {
-            measured.lines.push_back(name + withUnit(formatFigures(*response.raw, kFigures), unitOf(rule, *trace)) +
-                                     ", from " + formatFigures(response.stretch->from, kFigures) + " to " +
+        const auto& own = response.own ? response.own : response.raw; // the internal standard comes later
+        if (own && response.stretch) {
+            measured.lines.push_back(name + withUnit(formatFigures(*own, kFigures), unitOf(rule, *trace)) + ", from " +
+                                     formatFigures(response.stretch->from, kFigures) + " to " +
                                      formatFigures(response.stretch->to, kFigures) +
                                      handWords(batch, place, rule.channel, *response.stretch) +
                                      (response.state == ResponseState::Excluded ? ", excluded" : ""));

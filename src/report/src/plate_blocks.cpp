@@ -91,7 +91,7 @@ void addResultMatrix(Pages& pages, const Content& c) {
     addReplicateMatrix(pages, c, c.unit.isEmpty() ? title : title + QStringLiteral(", ") + c.unit,
                        [](const SampleResult& r, const ReplicateResult& replicate) {
                            return !r.result || !replicate.readOff.x ? text(statusWord(r))
-                                                                    : number(*replicate.readOff.x * r.dilution, 3);
+                                                                    : number(*replicate.readOff.x * r.factor(), 3);
                        });
 }
 

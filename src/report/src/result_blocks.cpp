@@ -111,7 +111,7 @@ void addReplicates(Pages& pages, const Content& c) {
             rows.push_back({text(shortName(c.batch, r.group)), text(fullName(c.batch, r.group)),
                             text(placeName(c.batch, replicate.place)), number(replicate.response, 4),
                             read.x ? shown(concentrationText(read)) : QStringLiteral("–"),
-                            read.x ? number(*read.x * r.dilution, 4) : QStringLiteral("–"),
+                            read.x ? number(*read.x * r.factor(), 4) : QStringLiteral("–"),
                             replicate.state == ResponseState::Used ? QString() : QStringLiteral("not used")});
         }
     }

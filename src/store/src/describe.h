@@ -217,6 +217,10 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("derived", a.derived);
     v("kept", a.kept);
     v("figure", a.figure);
+    v("internalStandard", a.internal.analyte);
+    v("isInternalBeforeDilution", a.internal.isBeforeDilution);
+    v("addedConcentration", a.addedConcentration);
+    v("qualifiers", a.qualifiers);
 }
 template<class V> void describe(V& v, Is<Criterion> auto& c) {
     v("title", c.title);
@@ -242,6 +246,8 @@ template<class V> void describe(V& v, Is<CriteriaLimits> auto& l) {
     v("qcWithinAtLevel", l.qcWithinAtLevel);
     v("isBlankBelowLloq", l.isBlankBelowLloq);
     v("blankOfLloq", l.blankOfLloq);
+    v("internalLow", l.internalLow);
+    v("internalHigh", l.internalHigh);
 }
 template<class V> void describe(V& v, Is<Method> auto& m) {
     v("title", m.title);
@@ -329,6 +335,7 @@ template<class V> void describe(V& v, Is<Run> auto& run) {
     v("injectedMicrolitres", run.injectedMicrolitres);
     v("injectedMillis", run.injectedMillis);
     v("state", run.state);
+    v("added", run.added);
 }
 
 } // namespace nuvat

@@ -82,8 +82,15 @@ Result<MethodFile> methodFromText(const std::string& text) {
             throw std::runtime_error("it is of another kind");
         }
         for (Json& analyte : json.at("method").at("analytes")) {
-            analyte.emplace("figure", ""); // the first files said nothing of it
+            // The first files said nothing of these.
+            analyte.emplace("figure", "");
+            analyte.emplace("internalStandard", 0);
+            analyte.emplace("isInternalBeforeDilution", false);
+            analyte.emplace("addedConcentration", nullptr);
+            analyte.emplace("qualifiers", "");
         }
+        json.at("method").emplace("internalLow", CriteriaLimits{}.internalLow.value());
+        json.at("method").emplace("internalHigh", CriteriaLimits{}.internalHigh.value());
         const std::shared_ptr<PayloadSource> none;
         JsonReader reader(json.at("method"), none);
         describe(reader, out.method);

@@ -50,11 +50,71 @@ void fromJsonText(const std::string& text, std::vector<DerivedValue>& derived) {
     }
 }
 
+namespace {
+
+Json number(const std::optional<double>& value) {
+    return value ? Json(*value) : Json();
+}
+
+std::optional<double> number(const Json& value) {
+    return value.is_null() ? std::nullopt : std::optional(value.get<double>());
+}
+
+} // namespace
+
+std::string jsonText(const std::vector<Qualifier>& qualifiers) {
+    if (qualifiers.empty()) {
+        return {};
+    }
+    Json out = Json::array();
+    for (const Qualifier& one : qualifiers) {
+        out.push_back({{"channel", one.channel},
+                       {"expected", number(one.expected)},
+                       {"reference", number(one.reference)},
+                       {"tolerance", one.tolerance},
+                       {"toleranceOf", name(one.toleranceOf)}});
+    }
+    return textOf(out);
+}
+
+void fromJsonText(const std::string& text, std::vector<Qualifier>& qualifiers) {
+    qualifiers.clear();
+    if (text.empty()) {
+        return;
+    }
+    for (const Json& one : Json::parse(text)) {
+        const auto of = toleranceOfFromName(one.at("toleranceOf").get<std::string>());
+        if (!of) {
+            throw std::runtime_error("what a tolerance is measured in is unknown");
+        }
+        qualifiers.push_back(
+            {one.at("channel"), number(one.at("expected")), number(one.at("reference")), one.at("tolerance"), *of});
+    }
+}
+
+std::string jsonText(const std::map<int, double>& added) {
+    Json out = Json::object();
+    for (const auto& [analyte, concentration] : added) {
+        out[std::to_string(analyte)] = concentration;
+    }
+    return added.empty() ? std::string() : textOf(out);
+}
+
+void fromJsonText(const std::string& text, std::map<int, double>& added) {
+    added.clear();
+    if (text.empty()) {
+        return;
+    }
+    const Json json = Json::parse(text);
+    for (const auto& [analyte, concentration] : json.items()) {
+        added[std::stoi(analyte)] = concentration.get<double>();
+    }
+}
+
 std::string jsonText(const FigureSettings& figure) {
     if (figure == FigureSettings{}) {
         return {};
     }
-    const auto number = [](const std::optional<double>& value) { return value ? Json(*value) : Json(); };
     return textOf({{"xTitle", figure.xTitle},
                    {"yTitle", figure.yTitle},
                    {"x", {number(figure.xLow), number(figure.xHigh)}},
@@ -69,9 +129,6 @@ void fromJsonText(const std::string& text, FigureSettings& figure) {
         return;
     }
     const Json json = Json::parse(text);
-    const auto number = [](const Json& value) {
-        return value.is_null() ? std::nullopt : std::optional(value.get<double>());
-    };
     figure.xTitle = json.at("xTitle");
     figure.yTitle = json.at("yTitle");
     figure.xLow = number(json.at("x").at(0));

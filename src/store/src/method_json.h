@@ -12,18 +12,23 @@ namespace nuvat {
 /// Parts of a method that are kept as one text of JSON each, empty for what is plain.
 template<class T>
 concept IsMethodText = std::same_as<T, DecisionRule> || std::same_as<T, std::vector<DerivedValue>> ||
-    std::same_as<T, FigureSettings> || std::same_as<T, std::optional<KeptCurve>> || std::same_as<T, PlateRecipe>;
+    std::same_as<T, FigureSettings> || std::same_as<T, std::optional<KeptCurve>> ||
+    std::same_as<T, std::vector<Qualifier>> || std::same_as<T, std::map<int, double>> || std::same_as<T, PlateRecipe>;
 
 std::string jsonText(const DecisionRule& rule);
 std::string jsonText(const std::vector<DerivedValue>& derived);
 std::string jsonText(const FigureSettings& figure);
 std::string jsonText(const std::optional<KeptCurve>& kept);
 std::string jsonText(const PlateRecipe& recipe);
+std::string jsonText(const std::vector<Qualifier>& qualifiers);
+std::string jsonText(const std::map<int, double>& added); ///< of a run
 /// @throws std::exception when the text is none
 void fromJsonText(const std::string& text, DecisionRule& rule);
 void fromJsonText(const std::string& text, std::vector<DerivedValue>& derived);
 void fromJsonText(const std::string& text, FigureSettings& figure);
 void fromJsonText(const std::string& text, std::optional<KeptCurve>& kept);
 void fromJsonText(const std::string& text, PlateRecipe& recipe);
+void fromJsonText(const std::string& text, std::vector<Qualifier>& qualifiers);
+void fromJsonText(const std::string& text, std::map<int, double>& added);
 
 } // namespace nuvat

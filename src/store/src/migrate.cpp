@@ -19,6 +19,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithAdditionStandard = 9;
     constexpr int kWithDecisions = 10;
     constexpr int kWithFigures = 11;
+    constexpr int kWithInternalStandards = 12;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -37,6 +38,8 @@ void migrate(Database& db, int version) {
             addDecisions(db);
         } else if (next == kWithFigures) {
             addFigures(db);
+        } else if (next == kWithInternalStandards) {
+            addInternalStandards(db);
         }
     }
     if (version > 0) {

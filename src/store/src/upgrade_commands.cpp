@@ -108,6 +108,19 @@ void addFigures(Database& db) {
     });
 }
 
+void addInternalStandards(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        method.update({{"internalLow", 50.0}, {"internalHigh", 150.0}});
+        for (Json& analyte : method.at("analytes")) {
+            analyte.update({{"internalStandard", 0},
+                            {"isInternalBeforeDilution", false},
+                            {"addedConcentration", nullptr},
+                            {"qualifiers", ""}});
+        }
+    });
+    rewriteItems(db, "run", [](Json& run) { run["added"] = ""; });
+}
+
 void moveSizesToCarriers(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         Json out = Json::array();

@@ -30,6 +30,8 @@ void addAdditionStandard(Database& db);
 void addDecisions(Database& db);
 /// To version 11: how figures are drawn.
 void addFigures(Database& db);
+/// To version 12: internal standards and qualifiers.
+void addInternalStandards(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

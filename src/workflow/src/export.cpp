@@ -122,14 +122,11 @@ void addPeak(const AnalyteEvaluation& evaluation, Place place, Json& out) {
     }
 }
 
-Json ofControlJson(const SampleResult& r) {
-    if (!r.ofControl) {
-        return nullptr;
-    }
-    const auto limits = r.ofControl->fiellerLimits;
-    return {{"percent", r.ofControl->percent},
-            {"inhibition", 100 - r.ofControl->percent},
-            {"se", r.ofControl->se},
+Json ofControlJson(const PercentOfControl& found) {
+    const auto limits = found.fiellerLimits;
+    return {{"percent", found.percent},
+            {"inhibition", 100 - found.percent},
+            {"se", found.se},
             {"low", number(limits ? std::optional(limits->first) : std::nullopt)},
             {"high", number(limits ? std::optional(limits->second) : std::nullopt)}};
 }
@@ -146,6 +143,23 @@ Json derivedJson(const Analyte& analyte, const SampleResult& r) {
     return out;
 }
 
+/// Internal standard and qualifiers of one run, where the analyte has any.
+void addConfirmation(const Batch& batch, const AnalyteEvaluation& evaluation, Place place, Json& out) {
+    if (internalOf(batch.method, evaluation.analyte) != 0) {
+        const Response& response = evaluation.at(place);
+        out["own"] = number(response.own);
+        out["internalStandard"] = number(response.internal);
+        out["internalStandardPercent"] = number(internalPercent(evaluation, place));
+    }
+    for (const QualifierValue& qualifier : evaluation.qualifiers) {
+        const auto found = qualifier.ratios.find(place);
+        out["qualifiers"].push_back(found == qualifier.ratios.end()
+                                        ? Json(nullptr)
+                                        : Json{{"ratioPercent", found->second.percent},
+                                               {"within", qualifier.window ? Json(found->second.isWithin) : Json()}});
+    }
+}
+
 Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const SampleResult& r) {
     Json replicates = Json::array();
     for (const ReplicateResult& replicate : r.replicates) {
@@ -154,32 +168,36 @@ Json resultJson(const Batch& batch, const AnalyteEvaluation& evaluation, const S
         one["response"] = number(replicate.response);
         one["readOff"] = readOffJson(replicate.readOff);
         addPeak(evaluation, replicate.place, one);
+        addConfirmation(batch, evaluation, replicate.place, one);
         replicates.push_back(std::move(one));
     }
-    return {{"place", shortName(batch, r.group)},
-            {"sample", fullName(batch, r.group)},
-            {"role", name(r.group.role)},
-            {"response", number(r.response.mean)},
-            {"readOff", readOffJson(r.readOff)},
-            {"sd", number(r.concentration.sd)},
-            {"cv", number(r.concentration.cvPercent)},
-            {"dilution", r.dilution},
-            {"status", name(r.status)},
-            {"result", number(r.result)},
-            {"low", number(r.low)},
-            {"high", number(r.high)},
-            {"nominal", number(r.nominal)},
-            {"recovery", number(r.recoveryPercent)},
-            {"scatter", r.scatter ? Json{{"p", r.scatter->p},
-                                         {"status", r.scatter->needsReview ? "review" : "ok"},
-                                         {"low", number(r.scatter->low)},
-                                         {"high", number(r.scatter->high)}}
-                                  : Json(nullptr)},
-            {"needsReview", r.needsReview},
-            {"remark", r.remark},
-            {"derived", derivedJson(analyteOf(batch, evaluation), r)},
-            {"ofControl", ofControlJson(r)},
-            {"replicates", replicates}};
+    Json out{{"place", shortName(batch, r.group)},
+             {"sample", fullName(batch, r.group)},
+             {"role", name(r.group.role)},
+             {"response", number(r.response.mean)},
+             {"readOff", readOffJson(r.readOff)},
+             {"sd", number(r.concentration.sd)},
+             {"cv", number(r.concentration.cvPercent)},
+             {"dilution", r.dilution},
+             {"status", name(r.status)},
+             {"result", number(r.result)},
+             {"low", number(r.low)},
+             {"high", number(r.high)},
+             {"nominal", number(r.nominal)},
+             {"recovery", number(r.recoveryPercent)},
+             {"scatter", r.scatter ? Json{{"p", r.scatter->p},
+                                          {"status", r.scatter->needsReview ? "review" : "ok"},
+                                          {"low", number(r.scatter->low)},
+                                          {"high", number(r.scatter->high)}}
+                                   : Json(nullptr)},
+             {"needsReview", r.needsReview},
+             {"remark", r.remark},
+             {"derived", derivedJson(analyteOf(batch, evaluation), r)},
+             {"replicates", replicates}};
+    if (r.ofControl) {
+        out["ofControl"] = ofControlJson(*r.ofControl);
+    }
+    return out;
 }
 
 } // namespace

@@ -16,7 +16,7 @@ void addConcentrations(const AnalyteEvaluation& evaluation, PlateValues& out) {
             if (!result.result) {
                 out.words[replicate.place] = {text(statusWord(result)), statusOutcome(result)};
             } else if (replicate.readOff.x) {
-                out.numbers[replicate.place] = *replicate.readOff.x * result.dilution;
+                out.numbers[replicate.place] = *replicate.readOff.x * result.factor();
             }
         }
     }

@@ -68,6 +68,8 @@ struct Run {
     std::optional<double> injectedMicrolitres;
     std::int64_t injectedMillis = 0; ///< since 1970-01-01 UTC; 0: not known
     RunState state = RunState::Done;
+    std::map<int, double>
+        added; ///< concentrations of internal standards, by analyte, where they are not the usual; > 0
     bool operator==(const Run&) const = default;
 };
 
@@ -215,6 +217,8 @@ struct Batch {
     bool hasTraces(int carrier = 0) const;
     /// The channels that an analyte is read from: those of its rule, or the one in use.
     std::vector<std::string> channelsOf(int analyte) const;
+    /// Those and the ones of its internal standard and its qualifiers.
+    std::vector<std::string> channelsBehind(int analyte) const;
     /// The first reading that the analyte takes values from, or nullptr while there is none.
     const Reading* firstReading(int analyte) const;
     /// The same on one carrier.

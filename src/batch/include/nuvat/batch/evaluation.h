@@ -32,7 +32,9 @@ inline constexpr const char* kFormulaWithoutNumber = "the formula gives no numbe
 /// What an analyte has at one place.
 struct Response {
     ResponseState state = ResponseState::Empty;
-    std::optional<double> raw;      ///< as the rule gives it
+    std::optional<double> raw;      ///< as the rule gives it, divided by the internal standard where there is one
+    std::optional<double> own;      ///< with an internal standard: before it was divided
+    std::optional<double> internal; ///< the response of the internal standard
     std::optional<double> value;    ///< corrected: minus the blank, in percent of a base, as the method says
     std::string why;                ///< set aside: the rule that did it, as a sentence; else the text that is no number
     bool isUnchosen = false;        ///< set aside by "best n of m", not as an outlier
@@ -42,6 +44,18 @@ struct Response {
     std::optional<Stretch> window;  ///< in which the peak was looked for, moved with the reference peak
     bool isNearEdge = false;        ///< of that window, in the outer fifth of either half: worth a look
     bool operator==(const Response&) const = default;
+};
+
+/// Ratio of a qualifier to its quantifier in one run.
+struct QualifierRatio {
+    double percent = 0;
+    bool isWithin = true;
+};
+/// Those of one qualifier.
+struct QualifierValue {
+    Description ofStandards;               ///< of the ratios of standards in use
+    std::optional<ReferenceWindow> window; ///< that ratios have to lie in; absent without a reference
+    std::map<Place, QualifierRatio> ratios;
 };
 
 /// Where readings share a blank: a carrier, or a row or column of it.
@@ -97,6 +111,7 @@ struct StandardValue {
 struct LevelValue {
     int number = 0;
     std::optional<double> x;
+    std::optional<double> onAxis;         ///< where it stands on the axis of the curve, see internalShare: mostly x
     bool isAnchor = false;                ///< holds the curve, is not judged
     Description response;                 ///< used replicates
     std::optional<double> cvPercent;      ///< of all replicates, also of those that were not chosen
@@ -150,7 +165,7 @@ struct SampleResult {
     Description response;
     Description concentration; ///< of the replicates' read-offs, before dilution
     ReadOff readOff;           ///< mean of the replicates, before dilution
-    double dilution = 1;
+    double dilution = 1;       ///< that counts: 1 where the internal standard was added before it
     ResultStatus status = ResultStatus::NotDefined;
     std::optional<double> result; ///< read-off times dilution; only when reported or extrapolated
     double se = 0;                ///< of the result, where there is one
@@ -162,9 +177,12 @@ struct SampleResult {
     std::vector<DerivedResult> derived;    ///< of a sample, one for each of Analyte::derived
     /// Its response in percent of that of the negative controls, before dilution; where there are some, and replicates.
     std::optional<PercentOfControl> ofControl;
-    std::optional<SampleScatter> scatter; ///< two replicates or more
-    bool needsReview = false;             ///< a criterion asks for a look at this sample
-    std::string remark;                   ///< why, or what is missing, as a sentence
+    /// Concentration of the internal standard over the usual one: what the read-off is multiplied by besides.
+    double internalShare = 1;
+    double factor() const { return dilution * internalShare; } ///< from read-off to result
+    std::optional<SampleScatter> scatter;                      ///< two replicates or more
+    bool needsReview = false;                                  ///< a criterion asks for a look at this sample
+    std::string remark;                                        ///< why, or what is missing, as a sentence
 };
 
 /// Several dilutions (preparations) of one unknown, taken together.
@@ -242,6 +260,8 @@ struct AnalyteEvaluation {
     std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
     std::vector<Response> responses;         ///< of all carriers, by PlaceIndex::find
     std::map<Place, Peak> peaks;             ///< the one that was taken at each place, where peaks are
+    std::optional<double> internalMedian;    ///< of the internal standard over standards and QCs
+    std::vector<QualifierValue> qualifiers;  ///< one for each of Analyte::qualifiers
     std::map<BlankArea, BlankValue> blanks;
     BlankValue blank; ///< of all together: its mean, and the scatter within areas; that of the only one
     std::map<int, PercentBase> percentBases; ///< by carrier, where responses are in percent
@@ -333,6 +353,9 @@ struct Evaluation {
 
 /// The analyte that takes each peak of a trace, 0 where none does; of two the later.
 std::vector<int> takersOf(const Batch& batch, const Evaluation& evaluation, const Slot& slot);
+
+/// The internal standard of a run in percent of the median over standards and QCs; nothing where it was not found.
+std::optional<double> internalPercent(const AnalyteEvaluation& evaluation, Place place);
 
 /// The area whose blank corrects a place.
 BlankArea blankAreaOf(const Method& method, const AnalyteEvaluation& evaluation, Place place);

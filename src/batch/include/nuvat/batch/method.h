@@ -5,6 +5,7 @@
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
 #include "nuvat/core/signal/peaks.h"
+#include "nuvat/core/stats/reference_window.h"
 
 #include <cstdint>
 #include <map>
@@ -30,7 +31,9 @@ struct CriteriaLimits {
     std::optional<double> r;               ///< |correlation| of a straight line, at least
     /// Share of all QC replicates within qcRecovery, at least; then a QC's mean outside asks for review only.
     std::optional<double> qcWithin = 200.0 / 3;
-    double qcWithinAtLevel = 50;   ///< the same at each level of QCs
+    double qcWithinAtLevel = 50; ///< the same at each level of QCs
+    /// Internal standard of a run in percent of the median over standards and QCs, from low to high; asks for review.
+    std::optional<double> internalLow = 50, internalHigh = 150;
     bool isBlankBelowLloq = false; ///< the blanks' mean reads below LLOQ
     /// Mean of the blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most.
     std::optional<double> blankOfLloq;
@@ -183,6 +186,25 @@ struct AnalyteSource {
     bool operator==(const AnalyteSource&) const = default;
 };
 
+/// What an analyte's response is divided by, run by run.
+struct InternalStandard {
+    int analyte = 0; ///< the one that was added to every run in a known amount; 0: none
+    /// It was added before samples were diluted: the ratio carries the dilution already.
+    bool isBeforeDilution = false;
+    bool operator==(const InternalStandard&) const = default;
+};
+
+/// Another channel of an analyte, whose response goes with that of the quantifier in one ratio wherever the peak is the
+/// analyte's.
+struct Qualifier {
+    std::string channel;
+    std::optional<double> expected;  ///< where its peak is; absent: where that of the quantifier is
+    std::optional<double> reference; ///< ratio in percent; absent: the mean of the standards in use
+    double tolerance = 30;           ///< >= 0. Source of the default: common practice
+    ToleranceOf toleranceOf = ToleranceOf::Relative;
+    bool operator==(const Qualifier&) const = default;
+};
+
 /// How the figure of the curve is drawn, in the window and in the report.
 struct FigureSettings {
     std::string xTitle;                             ///< empty: the analyte and its unit
@@ -210,6 +232,10 @@ struct Analyte {
     std::vector<DerivedValue> derived;
     std::optional<KeptCurve> kept; ///< may stay when another curve is in use
     FigureSettings figure;
+    InternalStandard internal;
+    /// Where it is an internal standard: its concentration in every run that says no other, in its own unit.
+    std::optional<double> addedConcentration;
+    std::vector<Qualifier> qualifiers;
     bool operator==(const Analyte&) const = default;
 };
 
@@ -295,5 +321,10 @@ struct Method {
     Analyte& analyte(int number = 1) { return analytes.at(static_cast<std::size_t>(number - 1)); }
     const SignalRule& signal(const std::string& channel) const;
 };
+
+/// The analyte whose response an analyte's is divided by; 0: none, or one that is not there.
+int internalOf(const Method& method, int analyte);
+/// Whether others are divided by it.
+bool isInternalStandard(const Method& method, int analyte);
 
 } // namespace nuvat
