@@ -20,6 +20,7 @@
 #include "peaks_command.h"
 #include "plan_command.h"
 #include "potency_command.h"
+#include "quantify_command.h"
 #include "read_command.h"
 #include "report_process.h"
 #include "sample_commands.h"
@@ -229,7 +230,7 @@ const std::vector<BatchCommand>& batchCommands() {
 }
 
 using ColumnCommand = int (*)(const std::vector<std::string>&, std::ostream&, std::ostream&);
-constexpr std::array<std::pair<std::string_view, ColumnCommand>, 18> kColumnCommands{
+constexpr std::array<std::pair<std::string_view, ColumnCommand>, 19> kColumnCommands{
     {{"fit", fitCommand},
      {"peaks", peaksCommand},
      {"line", lineCommand},
@@ -242,6 +243,7 @@ constexpr std::array<std::pair<std::string_view, ColumnCommand>, 18> kColumnComm
      {"control-percent", controlPercentCommand},
      {"best", bestCommand},
      {"plan", planCommand},
+     {"quantify", quantifyCommand},
      {"polish", polishCommand},
      {"stats", statsCommand},
      {"compare", compareCommand},

@@ -186,6 +186,23 @@ Of all subsets of N the one with the smallest standard deviation; of equal ones 
   --stock-tolerance   the stock lies within so many percent of its concentration
   --volume-tolerance  the same of every pipetted volume; both give relativeSe
 )"},
+    Help{"quantify", "a batch of peak tables with internal standards and qualifiers, as JSON",
+         R"(nuvat-cli quantify --in PEAKS.csv [--response ratio|ratio-by-concentration|area] [options]
+
+One line for each analyte in each run. Columns are found by their names or named: --injection, --name, --role, --level,
+--analyte, --internal-standard, --nominal, --internal-concentration, --time, --area, --qualifier, --internal-time,
+--internal-area, --dilution.
+
+  --response             area over that of the internal standard against the ratio of concentrations (ratio) or the
+                         concentration, or the area against the concentration
+  --model, --weight, …   as in nuvat-cli fit; a line without weights where nothing is said
+  --ratio-relative       tolerance of the ratio of the qualifier in percent of the mean of the standards (30)
+  --ratio-absolute       the same in percentage points
+  --expected             expected times, analyte=time,…; else the mean of the standards
+  --time-band            window of the time, in percent of it
+  --relative-time-band   window of the time over that of the internal standard, in percent of the mean of the standards
+  --carry-over           a blank after the highest standard holds at most so many percent of the lowest level (20)
+)"},
     Help{"polish", "row and column effects of a plate by median polish, as JSON",
          R"(nuvat-cli polish --in PLATE.csv [--iterations N]
 
