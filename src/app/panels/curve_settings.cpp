@@ -27,6 +27,7 @@ CurveSettings::CurveSettings(Workspace& workspace, QWidget* parent)
     makeFit();
     makeReadingOff();
     makeReplicates(addPart(QStringLiteral("replicateSettings"), tr("Replicates and dilutions")));
+    makeInternal(addPart(QStringLiteral("internalSettings"), tr("Internal standard, qualifiers")));
     makeFigure(addPart(QStringLiteral("figureSettings"), tr("Figure")));
 }
 
@@ -179,6 +180,7 @@ void CurveSettings::refresh() {
     setTitle(tr("Curve settings"), tr("Only what %1 uses, live.").arg(text(fitTitle(fit))));
     refreshFit();
     refreshReadingOff();
+    refreshInternal();
     refreshFigure();
     const Method& method = m_workspace.batch().method;
     m_average->setCurrent(static_cast<int>(m_workspace.analyte().average));

@@ -2,6 +2,8 @@
 
 #include "panels/method_form.h"
 
+#include <array>
+
 namespace nuvat {
 
 /// What the curve uses besides model and weighting: only what applies to them is shown, and each change is made at
@@ -21,6 +23,10 @@ private:
     void refreshKinetic();
     void makeReadingOff();
     void makeReplicates(LiveForm* part);
+    void makeInternal(LiveForm* part);
+    void makeQualifier(LiveForm* part, std::size_t index);
+    void refreshInternal();
+    void refreshQualifier(std::size_t index);
     void makeFigure(LiveForm* part);
     void refreshFigure();
     void refresh() override;
@@ -45,6 +51,19 @@ private:
     QLabel* m_range;
     QWidget *m_readingRow, *m_formulaRow, *m_curveOfRow, *m_additionRow, *m_fitToRow, *m_weightFromRow, *m_thetaRow,
         *m_floorRow, *m_aRow, *m_dRow, *m_fixedRow, *m_handRow, *m_precisionRow, *m_factorRow, *m_blankRow;
+    struct QualifierRows {
+        Choice* channel;
+        NumberField *reference, *tolerance;
+        Segments* of;
+        QWidget *channelRow, *ratioRow, *ofRow;
+    };
+    std::array<QualifierRows, 2> m_qualifiers{};
+    std::vector<std::string> m_qualifierChannels; ///< of each item of their lists; the first is none
+    Choice* m_internal;
+    std::vector<int> m_internals; ///< analyte of each item of the list; 0: none
+    Segments* m_internalAdded;
+    NumberField* m_addedConcentration;
+    QWidget *m_internalAddedRow, *m_addedRow;
     std::vector<std::string> m_formulas; ///< of each item of the list but its last
     std::vector<int> m_intervals;        ///< IntervalMethod of each item of the list
 };

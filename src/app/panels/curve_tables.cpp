@@ -39,7 +39,7 @@ QWidget* CurvePage::makeStandards() {
                      : role == cell::kMuted ? QVariant(!standardAt(row).isUsed)
                                             : QVariant();
           }},
-         {tr("Nominal"), true, 52, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
+         {tr("Nominal"), true, 60, [this, number](int row) { return number(standardAt(row).x, 4); }, mutedWhenOut},
          {tr("Response"), true, 66, [this, number](int row) { return number(standardAt(row).y, 4); }, mutedWhenOut},
          {tr("Back-calc."), true, 76, [this, number](int row) { return number(standardAt(row).backCalculated, 4); },
           mutedWhenOut},

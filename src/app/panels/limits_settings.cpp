@@ -2,6 +2,7 @@
 
 #include "nuvat/report/calibration_figure.h"
 
+#include <algorithm>
 #include <array>
 #include <cmath>
 
@@ -10,7 +11,8 @@ namespace nuvat {
 namespace {
 
 /// Which field holds the limit of a criterion.
-constexpr std::array<std::pair<std::string_view, const char*>, 11> kFieldOf{{
+constexpr std::array<std::pair<std::string_view, const char*>, 12> kFieldOf{{
+    {"internal-standard", "limitInternalHigh"},
     {"levels-within", "limitLevelsWithin"},
     {"worst-level", "limitLevelError"},
     {"r-squared", "limitRSquared"},
@@ -95,6 +97,11 @@ void LimitsSettings::makeSamples() {
     form()->row(tr("Blanks read below LLOQ"), {m_blankBelow});
     connect(m_blankBelow, &QAbstractButton::clicked, this,
             [this](bool isOn) { change([isOn](Method& m, Analyte&) { m.limits.isBlankBelowLloq = isOn; }); });
+    m_internalRow = form()->row(
+        tr("Internal standard, %"),
+        {percent("limitInternalLow", tr("Internal standard at least, percent"), &CriteriaLimits::internalLow),
+         percent("limitInternalHigh", tr("Internal standard at most, percent"), &CriteriaLimits::internalHigh)},
+        tr("Of each run, in percent of the median of standards and QCs: at least, at most"));
     form()->row(tr("Blank, % of LLOQ"),
                 {percent("limitBlankOfLloq", tr("Blank in percent of LLOQ"), &CriteriaLimits::blankOfLloq)},
                 tr("Blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most"));
@@ -110,6 +117,8 @@ void LimitsSettings::refresh() {
     for (QWidget* row : {m_endsRow, m_shareRow, m_atLevelRow}) {
         row->setVisible(method.limits.backCalculated.has_value());
     }
+    m_internalRow->setVisible(
+        std::ranges::any_of(method.analytes, [](const Analyte& a) { return a.internal.analyte != 0; }));
 }
 
 bool LimitsSettings::enterLimitOf(const std::string& criterion) {

@@ -21,6 +21,7 @@ private:
 
     std::vector<std::function<void(const CriteriaLimits&)>> m_fields; ///< show what holds
     Switch* m_blankBelow;
+    QWidget* m_internalRow;
     QWidget *m_endsRow, *m_shareRow, *m_atLevelRow;
 };
 

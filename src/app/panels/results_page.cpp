@@ -406,10 +406,11 @@ void ResultsPage::refresh() {
                           .arg(status(ResultStatus::BelowRange, ResultStatus::BelowCurve))
                           .arg(status(ResultStatus::AboveRange, ResultStatus::AboveCurve))
                           .arg(status(ResultStatus::NotDefined, ResultStatus::AcrossLimit)) +
-                      (range.lloq && range.uloq ? tr("\nRange of the curve %1 to %2 %3, before dilution")
-                                                      .arg(shown(formatFigures(*range.lloq, 3)),
-                                                           shown(formatFigures(*range.uloq, 3)), text(unitName))
-                                                : QString()));
+                      (range.lloq && range.uloq
+                           ? tr("\nRange of the curve %1 to %2%3, before dilution")
+                                 .arg(shown(formatFigures(*range.lloq, 3)), shown(formatFigures(*range.uloq, 3)),
+                                      unitName.empty() ? QString() : u' ' + text(unitName))
+                           : QString()));
     QStringList together;
     constexpr qsizetype kMost = 16; // a label of hundreds of lines takes longer than a frame; the report has all
     const auto& combined = m_workspace.evaluation().combined;
