@@ -34,9 +34,9 @@ constexpr int kBusyAfterMillis = 250; // work that is done sooner shows no progr
 } // namespace
 
 void MainWindow::askImport() {
-    const auto paths = m_dialogs.openFiles(
-        this, tr("Import readings"),
-        tr("Readings (*.csv *.tsv *.txt *.xlsx *.ods *.jdx *.dx *.jcm *.cdf *.mzml *.mzML *.gz);;All files (*)"));
+    const auto paths = m_dialogs.openFiles(this, tr("Import readings"),
+                                           tr("Readings (*.csv *.tsv *.txt *.xlsx *.ods *.jdx *.dx *.jcm *.cdf *.mzml "
+                                              "*.mzML *.mzxml *.mzXML *.gz);;All files (*)"));
     if (!paths.isEmpty()) {
         m_waiting = paths + m_waiting;
         importNext();

@@ -70,7 +70,7 @@ TEST_F(Read, RefusesWithACode) {
         {write("cut.dx", "##TITLE=a\n##FIRSTX=1\n##LASTX=9\n##NPOINTS=9\n##XYDATA=(X++(Y..Y))\n1 1 2\n"),
          "jcamp.points"},
         {write("run.cdf", std::string("CDF\x01", 4) + "rest"), "netcdf.format"},
-        {write("run.mzXML", "<?xml version=\"1.0\"?><mzXML></mzXML>"), "read.not-yet"},
+        {write("run.mzXML", "<?xml version=\"1.0\"?><mzXML></mzXML>"), "mzxml.peaks"},
         {write("run.mzML", "<?xml version=\"1.0\"?><html></html>"), "mzml.root"},
         {write("a.fcs", "FCS3.1    "), "read.not-yet"},
         {(m_folder / "none.csv").string(), "import.not-found"},

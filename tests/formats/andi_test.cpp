@@ -1,8 +1,12 @@
 // ANDI chromatography: files made here by the layout that the netCDF classic format specification prescribes.
 #include "nuvat/formats/andi.h"
 
+#include <algorithm>
 #include <bit>
+#include <filesystem>
+#include <fstream>
 #include <gtest/gtest.h>
+#include <numeric>
 
 namespace nuvat {
 namespace {
@@ -142,6 +146,39 @@ TEST(Andi, CutAtEveryLength) {
             EXPECT_FALSE(content.error().message.empty());
         }
     }
+}
+
+// fixtures/andi/ms_41_scans.cdf: 41 scans, masses as shorts times 0.05, intensities as integers times 2, the totals
+// absent, scan 21 empty with the index -9999. Derived from a test file of a library under the MIT licence; the sums by
+// hand from it.
+TEST(AndiSpectra, GivesTheTotalOfEachScanAndSelectedIons) {
+    std::ifstream file(std::filesystem::path(NUVAT_TEST_DIR) / "fixtures" / "andi" / "ms_41_scans.cdf",
+                       std::ios::binary);
+    const std::string bytes(std::istreambuf_iterator<char>(file), {});
+    const auto read = readAndi(bytes);
+    ASSERT_TRUE(read) << read.error().text();
+    EXPECT_EQ(read->format, "ANDI mass spectrometry");
+    const FileTrace& total = read->traces.front();
+    EXPECT_EQ(total.name, "total intensity");
+    ASSERT_EQ(total.y.size(), 41u);
+    EXPECT_DOUBLE_EQ(total.x.front(), 5.25);
+    EXPECT_NEAR(total.x.back(), 28.251, 1e-12);
+    EXPECT_EQ(total.y.front(), 6268);
+    EXPECT_EQ(total.y.at(20), 0);
+    EXPECT_EQ(std::accumulate(total.y.begin(), total.y.end(), 0.0), 242098);
+    double ions = 0;
+    std::size_t points = 0;
+    for (std::size_t i = 1; i < read->traces.size(); ++i) {
+        const FileTrace& ion = read->traces[i];
+        ions += std::accumulate(ion.y.begin(), ion.y.end(), 0.0);
+        points += ion.x.size();
+        EXPECT_TRUE(std::ranges::is_sorted(ion.x)) << ion.name;
+    }
+    EXPECT_NE(std::ranges::find(read->traces, "m/z 16", &FileTrace::name), read->traces.end());
+    EXPECT_EQ(points, 440u) << "every value is in one of them";
+    EXPECT_EQ(ions, 242098);
+    // Cut within its values it says so.
+    EXPECT_FALSE(readAndi(bytes.substr(0, bytes.size() - 200)));
 }
 
 } // namespace

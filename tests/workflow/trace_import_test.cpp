@@ -217,5 +217,31 @@ TEST_F(TraceImport, CancellingTakesNothing) {
     EXPECT_EQ(readNext({write("a.csv", columns(1))}, progress).error().code, "import.cancelled");
 }
 
+// Scans of mzXML with the pairs (1.5, 2.5) in 32 bits: a total of 2.5 each, and 5 where there are two.
+TEST(RunOfSpectra, IsTheChromatogramOfTheirTotals) {
+    const auto scan = [](int number, const std::string& time, int pairs) {
+        return "<scan num=\"" + std::to_string(number) + "\" peaksCount=\"" + std::to_string(pairs) +
+               "\" retentionTime=\"" + time + "\"><peaks precision=\"32\" byteOrder=\"network\">" +
+               (pairs == 1 ? "P8AAAEAgAAA=" : "P8AAAEAgAAA/wAAAQCAAAA==") + "</peaks></scan>";
+    };
+    const test::TemporaryFolder folder;
+    const auto file = [&](const std::string& scans) {
+        const auto path = folder / "run.mzXML";
+        std::ofstream(path) << "<?xml version=\"1.0\"?><mzXML><msRun>" << scans << "</msRun></mzXML>";
+        NoProgress progress;
+        auto read = readNext({path}, progress);
+        EXPECT_TRUE(read && read->errors.empty()) << (read ? read->errors.front().text() : read.error().text());
+        return read->traces.front().content;
+    };
+    const FileContent run = file(scan(1, "PT0.5S", 1) + scan(2, "PT1S", 2) + scan(3, "PT1M1S", 1));
+    ASSERT_EQ(run.traces.size(), 1u);
+    EXPECT_EQ(run.traces.front().x, (std::vector<double>{0.5, 1, 61}));
+    EXPECT_EQ(run.traces.front().y, (std::vector<double>{2.5, 5, 2.5}));
+    EXPECT_EQ(run.traces.front().xAxis.unit, "s");
+    EXPECT_FALSE(run.warnings.empty());
+    EXPECT_EQ(file(scan(1, "", 1) + scan(2, "", 2)).traces.size(), 2u) << "without times they stay spectra";
+    EXPECT_EQ(file(scan(1, "PT2S", 1) + scan(2, "PT1S", 2)).traces.size(), 2u);
+}
+
 } // namespace
 } // namespace nuvat

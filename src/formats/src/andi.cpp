@@ -1,5 +1,6 @@
 #include "nuvat/formats/andi.h"
 
+#include "andi_spectra.h"
 #include "netcdf.h"
 
 #include "nuvat/core/base/number.h"
@@ -19,6 +20,8 @@ std::string textOf(const NetcdfFile& file, std::string_view name) {
     return found ? found->text : std::string();
 }
 
+} // namespace
+
 std::string shown(const NetcdfAttribute& attribute) {
     if (attribute.numbers.empty()) {
         return attribute.text;
@@ -29,6 +32,8 @@ std::string shown(const NetcdfAttribute& attribute) {
     }
     return out;
 }
+
+namespace {
 
 /// YYYYMMDDhhmmss±hhmm, with each part in its range.
 bool isDate(std::string_view text) {
@@ -110,8 +115,7 @@ Result<FileContent> readAndi(std::string_view bytes) {
     const NetcdfVariable* ordinates = file->find("ordinate_values");
     if (!ordinates) {
         if (file->find("mass_values") && file->find("intensity_values")) {
-            return fail("read.not-yet", "This is ANDI mass spectrometry, which is not read yet.",
-                        "Export the chromatogram of an ion as text.");
+            return readAndiSpectra(*file);
         }
         return fail("andi.not-a-chromatogram",
                     "This is a netCDF file, but no chromatogram: it has neither ordinate_values nor mass_values with "

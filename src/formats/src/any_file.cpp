@@ -5,6 +5,7 @@
 #include "nuvat/formats/andi.h"
 #include "nuvat/formats/jcamp.h"
 #include "nuvat/formats/mzml.h"
+#include "nuvat/formats/mzxml.h"
 #include "nuvat/formats/trace_text.h"
 #include "text_input.h"
 
@@ -30,9 +31,6 @@ std::optional<std::string> formatNotReadYet(std::string_view bytes) {
         if (bytes.starts_with(begin)) {
             return name;
         }
-    }
-    if (bytes.substr(0, kHead).find("<mzXML") != std::string_view::npos) {
-        return "mzXML";
     }
     return std::nullopt;
 }
@@ -205,6 +203,9 @@ Result<AnyContent> readAnyBytes(std::string bytes, const std::string& name, Prog
     if (const auto format = formatNotReadYet(bytes)) {
         return fail("read.not-yet", name + " is " + *format + ", which is not read yet.",
                     "Save it as XLSX, ODS or text, or as JCAMP-DX.");
+    }
+    if (looksLikeMzxml(head)) {
+        return traces(readMzxml(bytes), name);
     }
     if (looksLikeMzml(head) || looksLikeXml(head) || bytes.starts_with("\x1f\x8b")) {
         return traces(readMzml(bytes), name);

@@ -288,13 +288,7 @@ Result<FileContent> readMzml(std::string_view bytes) {
         reader.feed({}, true);
         return reader.finish();
     }
-    constexpr std::size_t kPiece = 1 << 20;
-    if (bytes.empty()) {
-        reader.feed({}, true);
-    }
-    for (std::size_t at = 0; at < bytes.size() && reader.feed(bytes.substr(at, kPiece), at + kPiece >= bytes.size());
-         at += kPiece) {
-    }
+    reader.feedAll(bytes);
     return reader.finish();
 }
 

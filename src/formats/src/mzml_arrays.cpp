@@ -1,10 +1,10 @@
 #include "mzml_arrays.h"
 
+#include <algorithm>
 #include <array>
 #include <bit>
 #include <cmath>
 #include <cstdint>
-#include <cstring>
 #include <optional>
 #include <zlib.h>
 
@@ -71,11 +71,15 @@ std::optional<std::string> inflated(std::string bytes, std::size_t most) {
     return code == Z_STREAM_END && out.size() <= most ? std::optional(std::move(out)) : std::nullopt;
 }
 
-template<class T> std::vector<double> plainNumbers(std::string_view bytes) {
+template<class T> std::vector<double> plainNumbers(std::string_view bytes, bool isBigEndian) {
     std::vector<double> out(bytes.size() / sizeof(T));
     for (std::size_t i = 0; i < out.size(); ++i) {
-        T value;
-        std::memcpy(&value, bytes.data() + i * sizeof(T), sizeof(T)); // little-endian, as x86-64 is
+        std::array<char, sizeof(T)> raw{};
+        std::copy_n(bytes.data() + i * sizeof(T), sizeof(T), raw.begin());
+        if (isBigEndian) { // x86-64 is little-endian
+            std::reverse(raw.begin(), raw.end());
+        }
+        const T value = std::bit_cast<T>(raw);
         out[i] = static_cast<double>(value);
     }
     return out;
@@ -209,13 +213,13 @@ std::optional<std::vector<double>> unpacked(std::string_view bytes, ArrayCode co
     }
     switch (code.numbers) {
     case NumberCode::Float32:
-        return plainNumbers<float>(bytes);
+        return plainNumbers<float>(bytes, code.isBigEndian);
     case NumberCode::Float64:
-        return plainNumbers<double>(bytes);
+        return plainNumbers<double>(bytes, code.isBigEndian);
     case NumberCode::Int32:
-        return plainNumbers<std::int32_t>(bytes);
+        return plainNumbers<std::int32_t>(bytes, code.isBigEndian);
     case NumberCode::Int64:
-        return plainNumbers<std::int64_t>(bytes);
+        return plainNumbers<std::int64_t>(bytes, code.isBigEndian);
     case NumberCode::None:
         break;
     }

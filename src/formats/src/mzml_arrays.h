@@ -17,6 +17,7 @@ struct ArrayCode {
     NumberCode numbers = NumberCode::None;
     Packing packing = Packing::None;
     bool isDeflated = false;
+    bool isBigEndian = false; ///< of plain numbers, as mzXML has them
 };
 
 /// Numbers of an array in base64. @param length how many there must be: nothing larger is made of the text

@@ -83,4 +83,14 @@ void XmlReader::begin(std::string_view name, const XML_Char** raw) {
     start(withoutPrefix(name), attributes);
 }
 
+void XmlReader::feedAll(std::string_view bytes) {
+    constexpr std::size_t kPiece = 1 << 20;
+    if (bytes.empty()) {
+        feed({}, true);
+    }
+    for (std::size_t at = 0; at < bytes.size() && feed(bytes.substr(at, kPiece), at + kPiece >= bytes.size());
+         at += kPiece) {
+    }
+}
+
 } // namespace nuvat

@@ -27,6 +27,8 @@ public:
 
     /// @return false when reading has to stop
     bool feed(std::string_view bytes, bool isLast);
+    /// The whole text, in pieces; stops where reading has to.
+    void feedAll(std::string_view bytes);
     const std::optional<Error>& error() const { return m_error; }
 
 protected:

@@ -3,6 +3,7 @@
 #include "nuvat/core/base/checksum.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
+#include "scan_total.h"
 
 #include <algorithm>
 #include <array>
@@ -282,7 +283,7 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
                 out.cells = bytes ? cellsOfBytes(*bytes, file.filename().string(), part) : nullptr;
             }
         } else if (auto* traces = std::get_if<FileContent>(&*content)) {
-            out.traces.push_back({std::move(*traces), file.filename().string(), checksumOf(file)});
+            out.traces.push_back({asChromatogram(std::move(*traces)), file.filename().string(), checksumOf(file)});
         } else if (isFirst) {
             out.plates = std::get<std::vector<PlateImport>>(std::move(*content));
             ++out.count;
@@ -308,7 +309,7 @@ Result<FilesRead> readPasted(const std::string& text) {
         return out;
     }
     if (auto* traces = std::get_if<FileContent>(&*content)) {
-        out.traces.push_back({std::move(*traces), name, fnv1a(text)});
+        out.traces.push_back({asChromatogram(std::move(*traces)), name, fnv1a(text)});
     } else {
         out.plates = std::get<std::vector<PlateImport>>(std::move(*content));
     }
