@@ -9,6 +9,7 @@
 #include <fstream>
 #include <QComboBox>
 #include <QDialog>
+#include <QLineEdit>
 #include <QMenu>
 #include <QPushButton>
 #include <QTest>
@@ -58,6 +59,28 @@ TEST_F(CurveFigure, ConcentrationsAreReadOffTheOtherWay) {
     EXPECT_TRUE(plot().readOffText().contains(QStringLiteral("outside the range")));
     type("readOffConcentration", "x");
     EXPECT_TRUE(notice().contains(QStringLiteral("\"x\" is not a concentration"))) << notice().toStdString();
+}
+
+TEST_F(CurveFigure, AFormulaOfTheResponseSaysWhatItGivesWhileItIsTyped) {
+    startDemo();
+    clickChain(ChainPage::Curve);
+    EXPECT_FALSE(isOnScreen("formulaPreview"));
+    choose("analyteReading", QStringLiteral("a formula"));
+    auto* line = find<QLineEdit>("responseFormula");
+    line->setFocus();
+    QTest::keyClicks(line, QStringLiteral("450 nm * 2"));
+    EXPECT_TRUE(isOnScreen("formulaPreview"));
+    const double first = *m_workspace->curve().at({0, 0}).raw;
+    EXPECT_TRUE(words("formulaPreview").startsWith(QStringLiteral("A1 ") + shown(formatFigures(2 * first, 4))))
+        << words("formulaPreview").toStdString();
+    EXPECT_NE(m_workspace->curve().at({0, 0}).raw, 2 * first) << "nothing is changed by typing alone";
+    QTest::keyClicks(line, QStringLiteral(" +"));
+    EXPECT_TRUE(words("formulaPreview").contains(QStringLiteral("character 13")))
+        << words("formulaPreview").toStdString();
+    QTest::keyClick(line, Qt::Key_Backspace);
+    QTest::keyClick(line, Qt::Key_Return);
+    settle();
+    EXPECT_NEAR(*m_workspace->curve().at({0, 0}).raw, 2 * first, 1e-12);
 }
 
 TEST_F(CurveFigure, IsDrawnAsItsSettingsSay) {

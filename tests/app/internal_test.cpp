@@ -94,6 +94,21 @@ TEST_F(Internal, StandardIsChosenAndTakesAwayTheInjection) {
     settle();
     EXPECT_EQ(m_workspace->batch().method.analyte(2).addedConcentration, 10);
     choose("analyteShown", QStringLiteral("caffeine"));
+    // One vial was given half of it: what is read off there counts half.
+    m_workspace->selectGroup({Role::Unknown, 1});
+    settle();
+    EXPECT_EQ(find<QLineEdit>("addedHere")->text(), QStringLiteral("10"));
+    typeInto("addedHere", QStringLiteral("5"));
+    settle();
+    EXPECT_NEAR(resultOf(1), 3.5, 1e-6);
+    EXPECT_NEAR(resultOf(2), 3, 1e-6);
+    auto* here = find<QLineEdit>("addedHere");
+    here->setFocus();
+    here->selectAll();
+    QTest::keyClick(here, Qt::Key_Delete);
+    QTest::keyClick(here, Qt::Key_Return);
+    settle();
+    EXPECT_NEAR(resultOf(1), 7, 1e-6);
     clickChain(ChainPage::Checks);
     EXPECT_GE(rowOf("criteriaTable", QStringLiteral("Internal standard")), 0);
 }

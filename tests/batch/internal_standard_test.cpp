@@ -1,6 +1,7 @@
 // Internal standards and qualifiers of a batch: what ratios do to curve, results and criteria. The digits are compared
 // with a reference in tests/cli/quantify_test.cpp.
 #include "nuvat/batch/document.h"
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/batch/result_table.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/batch/working.h"
@@ -199,6 +200,26 @@ TEST(InternalStandard, IsFoundAgainWhenAnotherAnalyteGoes) {
     ASSERT_TRUE(without && document.apply(*without));
     EXPECT_EQ(internalOf(document.batch().method, 1), 0);
     EXPECT_TRUE(document.batch().runs.at({0, 0}).added.empty());
+}
+
+TEST(InternalStandard, RunsSayWhatTheyHoldOfIt) {
+    Document document(DocumentState{.batch = made(exactRows()).batch}, [] { return std::int64_t{1}; });
+    const Batch before = document.batch(); // 10 in all runs, where 1 would be usual
+    EXPECT_EQ(addedIn(before, {{10, 0}, {11, 0}}, 2), 10);
+    auto command = setAdded(before, {{11, 0}}, 2, 20);
+    ASSERT_TRUE(command && document.apply(*command));
+    EXPECT_EQ(command->label, "theobromine in run 12 → 20");
+    EXPECT_EQ(addedIn(document.batch(), {{10, 0}, {11, 0}}, 2), std::nullopt);
+    EXPECT_NEAR(*evaluate(document.batch()).analyte().result({Role::Unknown, 1})->result, 14, 1e-9);
+    command = setAdded(document.batch(), {{11, 0}}, 2, {});
+    ASSERT_TRUE(command && document.apply(*command));
+    EXPECT_EQ(addedIn(document.batch(), {{11, 0}}, 2), 1) << "the usual";
+    ASSERT_TRUE(document.undo() && document.undo());
+    EXPECT_EQ(document.batch(), before);
+    EXPECT_EQ(setAdded(before, {{11, 0}}, 2, -1).error().code, "method.internal-standard");
+    EXPECT_EQ(setAdded(before, {{11, 0}}, 1, 5).error().code, "method.internal-standard") << "no usual one is known";
+    EXPECT_EQ(setAdded(before, {{99, 0}}, 2, 5).error().code, "layout.place");
+    EXPECT_EQ(setAdded(before, {{11, 0}}, 9, 5).error().code, "method.no-analyte");
 }
 
 TEST(InternalStandard, WhatMakesNoSenseIsRefused) {

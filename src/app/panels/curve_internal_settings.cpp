@@ -1,4 +1,5 @@
 // What an analyte is divided by, and which channels confirm it.
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "panels/curve_settings.h"
@@ -27,6 +28,18 @@ void CurveSettings::makeInternal(LiveForm* part) {
         [](Method&, Analyte& a, auto v) { a.addedConcentration = v; }, tr("the same"));
     m_addedRow = part->row(tr("In every run"), {m_addedConcentration},
                            tr("This analyte is an internal standard: what runs hold of it that say no other"));
+    m_addedHere =
+        part->number(QStringLiteral("addedHere"), tr("Concentration of the internal standard in what is selected"));
+    m_addedHere->take = [this](std::optional<double> value) {
+        const int internal = internalOf(m_workspace.newest().method, m_workspace.analyteNumber());
+        return internal != 0 &&
+               m_workspace.apply(setAdded(m_workspace.newest(), m_workspace.selection().places, internal, value));
+    };
+    m_addedHereRow =
+        part->row(tr("In the selected runs"), {m_addedHere},
+                  tr("What they hold of the internal standard, where it is not the usual; empty: the usual"));
+    connect(&m_workspace, &Workspace::aboutToReplace, m_addedHere, &TextField::commit);
+    connect(&m_workspace, &Workspace::selectionChanged, this, &CurveSettings::refreshAddedHere);
     for (std::size_t i = 0; i < m_qualifiers.size(); ++i) {
         makeQualifier(part, i);
     }
@@ -101,6 +114,7 @@ void CurveSettings::refreshInternal() {
     m_internalAdded->setCurrent(analyte.internal.isBeforeDilution ? 1 : 0);
     m_addedRow->setVisible(isInternalStandard(method, own));
     m_addedConcentration->setNumber(analyte.addedConcentration);
+    refreshAddedHere();
     m_qualifierChannels = {""};
     const auto ownChannels = batch.channelsOf(own);
     for (const std::string& channel : batch.channels()) {
@@ -110,6 +124,20 @@ void CurveSettings::refreshInternal() {
     }
     for (std::size_t i = 0; i < m_qualifiers.size(); ++i) {
         refreshQualifier(i);
+    }
+}
+
+/// Runs that are not all alike show nothing, and take what is typed all together.
+void CurveSettings::refreshAddedHere() {
+    const Batch& batch = m_workspace.batch();
+    const int internal = internalOf(batch.method, m_workspace.analyteNumber());
+    const auto& places = m_workspace.selection().places;
+    m_addedHereRow->setVisible(internal != 0 && !places.empty() &&
+                               batch.method.analyte(internal).addedConcentration.has_value());
+    if (internal != 0) {
+        const auto here = addedIn(batch, places, internal);
+        m_addedHere->setNumber(here);
+        m_addedHere->setPlaceholderText(here ? QString() : tr("several"));
     }
 }
 

@@ -26,6 +26,7 @@ private:
     void makeInternal(LiveForm* part);
     void makeQualifier(LiveForm* part, std::size_t index);
     void refreshInternal();
+    void refreshAddedHere();
     void refreshQualifier(std::size_t index);
     void makeFigure(LiveForm* part);
     void refreshFigure();
@@ -33,9 +34,11 @@ private:
     void refreshFit();
     void refreshSource();
     void takeFormula();
+    void previewFormula();
     void refreshReadingOff();
     Choice *m_reading, *m_interval, *m_scatter, *m_rangeBy, *m_outliers;
     QLineEdit* m_formula;
+    QLabel* m_formulaNote;
     Choice* m_kinetic;
     QWidget *m_kineticRow, *m_kineticTimes;
     NumberField *m_kineticFrom, *m_kineticTo;
@@ -62,8 +65,8 @@ private:
     Choice* m_internal;
     std::vector<int> m_internals; ///< analyte of each item of the list; 0: none
     Segments* m_internalAdded;
-    NumberField* m_addedConcentration;
-    QWidget *m_internalAddedRow, *m_addedRow;
+    NumberField *m_addedConcentration, *m_addedHere;
+    QWidget *m_internalAddedRow, *m_addedRow, *m_addedHereRow;
     std::vector<std::string> m_formulas; ///< of each item of the list but its last
     std::vector<int> m_intervals;        ///< IntervalMethod of each item of the list
 };

@@ -4,9 +4,11 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "panels/curve_settings.h"
+#include "panels/formula_preview.h"
 #include "theme/style.h"
 
 #include <algorithm>
+#include <QLayout>
 
 namespace nuvat {
 
@@ -33,7 +35,12 @@ void CurveSettings::makeSource() {
     m_formula->setPlaceholderText(tr("450 nm − 620 nm"));
     m_formulaRow =
         form()->row(tr("Formula"), {m_formula}, tr("Over the names of what was read, with + − × ÷ and functions"));
+    m_formulaNote = makeLabel({}, "small", form());
+    m_formulaNote->setObjectName(QStringLiteral("formulaPreview"));
+    m_formulaNote->setWordWrap(true);
+    form()->layout()->addWidget(m_formulaNote);
     connect(m_formula, &QLineEdit::editingFinished, this, &CurveSettings::takeFormula);
+    connect(m_formula, &QLineEdit::textChanged, this, &CurveSettings::previewFormula);
     m_kinetic = form()->choice(QStringLiteral("kineticQuantity"), tr("Taken over time"),
                                {tr("value at a time"), tr("mean"), tr("change"), tr("rate")}); // as BandQuantity
     m_kineticRow = form()->row(tr("Taken"), {m_kinetic}, tr("A rate is the slope of the straight line, per second"));
@@ -124,6 +131,7 @@ void CurveSettings::refreshSource() {
     if (!m_formula->hasFocus()) {
         m_formula->setText(isFormula ? text(formula) : QString());
         m_formulaRow->setVisible(isFormula);
+        previewFormula();
     }
     constexpr int kKept = static_cast<int>(CurveOf::Kept); // offered where there is one
     const auto& kept = m_workspace.analyte().kept;
@@ -140,6 +148,19 @@ void CurveSettings::refreshSource() {
     m_additionRow->setVisible(source.curve == CurveOf::Sample);
     m_curveOfRow->setVisible(kept || batch.carriers.size() > 1 || batch.hasTraces() ||
                              !m_workspace.index().groupsOf(Role::Addition).empty());
+}
+
+/// While it is typed: what it gives where something is selected, or else in the first places with a role.
+void CurveSettings::previewFormula() {
+    const Batch& batch = m_workspace.batch();
+    std::vector<Place> places = m_workspace.selection().places;
+    if (places.empty()) {
+        places = placesOf(batch);
+    }
+    const auto preview = previewOf(batch, m_formula->text().trimmed().toStdString(), places);
+    m_formulaNote->setText(preview.words);
+    m_formulaNote->setStyleSheet(preview.isWrong ? QStringLiteral("color: %1;").arg(theme().brick.name()) : QString());
+    m_formulaNote->setVisible(!preview.words.isEmpty());
 }
 
 /// A formula that cannot be read stays as it was typed, and the notice bar says why.
