@@ -9,6 +9,22 @@
 
 namespace nuvat {
 
+namespace {
+
+/// Fills a list anew only where its items are others: laying it out costs a good part of a frame.
+void setItems(Choice& choice, const QStringList& items) {
+    QStringList before;
+    for (int i = 0; i < choice.count(); ++i) {
+        before << choice.itemText(i);
+    }
+    if (before != items) {
+        choice.clear();
+        choice.addItems(items);
+    }
+}
+
+} // namespace
+
 void CurveSettings::makeInternal(LiveForm* part) {
     m_internal = part->choice(QStringLiteral("internalStandard"), tr("Internal standard"), {});
     part->row(tr("Internal standard"), {m_internal},
@@ -98,15 +114,15 @@ void CurveSettings::refreshInternal() {
     const Method& method = batch.method;
     const Analyte& analyte = m_workspace.analyte();
     const int own = m_workspace.analyteNumber();
-    m_internal->clear();
     m_internals = {0};
-    m_internal->addItem(tr("none"));
+    QStringList names{tr("none")};
     for (int number = 1; number <= static_cast<int>(method.analytes.size()); ++number) {
         if (number != own) {
             m_internals.push_back(number);
-            m_internal->addItem(text(method.analyte(number).name));
+            names << text(method.analyte(number).name);
         }
     }
+    setItems(*m_internal, names);
     const int internal = internalOf(method, own);
     m_internal->setCurrentIndex(static_cast<int>(std::ranges::find(m_internals, internal) - m_internals.begin()));
     m_internal->setEnabled(m_internals.size() > 1);
@@ -145,18 +161,19 @@ void CurveSettings::refreshQualifier(std::size_t index) {
     QualifierRows& rows = m_qualifiers[index];
     const auto& qualifiers = m_workspace.analyte().qualifiers;
     const Qualifier* qualifier = index < qualifiers.size() ? &qualifiers[index] : nullptr;
-    rows.channel->clear();
-    rows.channel->addItem(tr("none"));
-    for (std::size_t i = 1; i < m_qualifierChannels.size(); ++i) {
-        rows.channel->addItem(text(m_qualifierChannels[i]));
+    if (qualifier != nullptr &&
+        std::ranges::find(m_qualifierChannels, qualifier->channel) == m_qualifierChannels.end()) {
+        m_qualifierChannels.push_back(qualifier->channel); // of a method whose channels this batch has not
     }
-    if (qualifier != nullptr) {
-        auto found = std::ranges::find(m_qualifierChannels, qualifier->channel);
-        if (found == m_qualifierChannels.end()) { // of a method whose channels this batch has not
-            rows.channel->addItem(text(qualifier->channel));
-            m_qualifierChannels.push_back(qualifier->channel);
-            found = m_qualifierChannels.end() - 1;
-        }
+    QStringList names{tr("none")};
+    for (std::size_t i = 1; i < m_qualifierChannels.size(); ++i) {
+        names << text(m_qualifierChannels[i]);
+    }
+    setItems(*rows.channel, names);
+    if (qualifier == nullptr) {
+        rows.channel->setCurrentIndex(0);
+    } else {
+        const auto found = std::ranges::find(m_qualifierChannels, qualifier->channel);
         rows.channel->setCurrentIndex(static_cast<int>(found - m_qualifierChannels.begin()));
         rows.reference->setNumber(qualifier->reference);
         rows.tolerance->setNumber(qualifier->tolerance);
