@@ -202,6 +202,43 @@ TEST(InternalStandard, IsFoundAgainWhenAnotherAnalyteGoes) {
     EXPECT_TRUE(document.batch().runs.at({0, 0}).added.empty());
 }
 
+// An analyte that is read from values, its internal standard from a peak that follows that of a third one.
+TEST(InternalStandard, TheRuleOfItIsLookedAtAsTheOwnIs) {
+    Batch batch = made(exactRows()).batch;
+    batch.method.analyte(2).source.rule = PeakRule{.channel = "signal", .expected = 3, .window = 1, .reference = 3};
+    Analyte third;
+    third.source.rule = PeakRule{.channel = "signal", .expected = 1, .window = 0.5};
+    batch.method.analytes.push_back(third);
+    std::vector<double> x, y;
+    for (int i = 0; i <= 400; ++i) {
+        x.push_back(0.01 * i);
+        y.push_back(std::exp(-800 * std::pow(x.back() - 1, 2)) + std::exp(-800 * std::pow(x.back() - 3, 2)));
+    }
+    for (int row = 0; row < 13; ++row) {
+        const Place place{row, 0};
+        Trace trace;
+        trace.setX(x);
+        trace.y = y;
+        Reading reading;
+        reading.slot = {1, place, "signal"};
+        reading.payload = Payload::of(std::move(trace));
+        const int number = batch.readings.rbegin()->first + 1;
+        batch.inUse[reading.slot] = number;
+        batch.readings[number] = reading;
+    }
+    Evaluator evaluator;
+    const auto same = [&] {
+        return evaluator.evaluate(batch)->analyte().fit.parameters == evaluate(batch).analyte().fit.parameters;
+    };
+    EXPECT_TRUE(same());
+    EXPECT_TRUE(evaluate(batch).analyte().at({0, 0}).internal.has_value());
+    batch.handEdits[{1, Place{4, 0}, "signal"}].list = {
+        {PeakEdit{.kind = PeakEditKind::Bounds, .at = 3, .from = 2.99, .to = 3.01}, "", 0}};
+    EXPECT_TRUE(same()) << "what is drawn on its trace";
+    std::get<PeakRule>(batch.method.analyte(3).source.rule).expected = 1.4;
+    EXPECT_TRUE(same()) << "the reference that it follows";
+}
+
 TEST(InternalStandard, RunsSayWhatTheyHoldOfIt) {
     Document document(DocumentState{.batch = made(exactRows()).batch}, [] { return std::int64_t{1}; });
     const Batch before = document.batch(); // 10 in all runs, where 1 would be usual

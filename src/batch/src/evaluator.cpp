@@ -48,20 +48,32 @@ bool hasSameReadings(const Batch& a, const Batch& b, int analyte) {
     return true;
 }
 
+/// The rules that an analyte is measured by: its own and that of its internal standard.
+std::vector<const ResponseRule*> rulesBehind(const Method& method, int analyte) {
+    std::vector<const ResponseRule*> out{&method.analyte(analyte).source.rule};
+    if (const int internal = internalOf(method, analyte); internal != 0) {
+        out.push_back(&method.analyte(internal).source.rule);
+    }
+    return out;
+}
+
 /// Whether the analyte's traces were measured as they were, which the measurements themselves say.
 bool hasSameTraces(const Batch& batch, const Measured& before, const Measured& now, int analyte) {
-    const ResponseRule& rule = batch.method.analyte(analyte).source.rule;
-    if (std::holds_alternative<ValueRule>(rule) || std::holds_alternative<KineticRule>(rule)) {
-        return true;
-    }
-    return before.traces == now.traces; // shared pointers: the same where nothing was measured anew
+    const auto isOfTraces = [](const ResponseRule* rule) {
+        return !std::holds_alternative<ValueRule>(*rule) && !std::holds_alternative<KineticRule>(*rule);
+    };
+    return std::ranges::none_of(rulesBehind(batch.method, analyte), isOfTraces) ||
+           before.traces == now.traces; // shared pointers: the same where nothing was measured anew
 }
 
 /// Whether the rules of other analytes are as they were, for a response that looks at them: one that follows a
 /// reference peak, or is a share of all areas.
 bool hasSameNeighbours(const Method& a, const Method& b, int analyte) {
-    const auto* peak = std::get_if<PeakRule>(&b.analyte(analyte).source.rule);
-    if (!peak || (peak->reference == 0 && peak->quantity != PeakQuantity::AreaPercent)) {
+    const auto looksAtOthers = [](const ResponseRule* rule) {
+        const auto* peak = std::get_if<PeakRule>(rule);
+        return peak && (peak->reference != 0 || peak->quantity == PeakQuantity::AreaPercent);
+    };
+    if (std::ranges::none_of(rulesBehind(b, analyte), looksAtOthers)) {
         return true;
     }
     return std::equal(a.analytes.begin(), a.analytes.end(), b.analytes.begin(), b.analytes.end(),
