@@ -15,7 +15,6 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::size_t kMostPoints = 50'000'000;
 constexpr std::size_t kMostBytes = 1'000'000'000; // out of gzip
 
 struct Term {

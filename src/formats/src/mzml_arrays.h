@@ -9,6 +9,9 @@
 
 namespace nuvat {
 
+/// That a file may hold in all, whatever it says of itself.
+inline constexpr std::size_t kMostPoints = 50'000'000;
+
 enum class NumberCode { None, Float32, Float64, Int32, Int64 };
 enum class Packing { None, Linear, Pic, Slof }; ///< MS-Numpress
 

@@ -12,7 +12,6 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::size_t kMostPoints = 50'000'000;
 constexpr const char* kAdvice = "Export the file again.";
 
 /// "63.2 s" of "PT63.2S" and "PT1M3.2S"; what is no such duration stays as it is.
@@ -130,7 +129,7 @@ private:
         const std::string packing = attribute(attributes, "compressionType");
         m_peaks->code.isDeflated = packing == "zlib";
         if (!packing.empty() && packing != "zlib" && packing != "none") {
-            stopAt(m_open.back(), "is packed by \"" + excerpt(packing) + "\", which is not known");
+            stopAt(m_open.back(), " is packed by \"" + excerpt(packing) + "\", which is not known");
         }
     }
 
@@ -148,7 +147,7 @@ private:
             const Scan& scan = m_open.back();
             const FileTrace& trace = m_out.traces[scan.index];
             if (trace.x.size() != trace.y.size() || trace.x.size() != scan.count) {
-                stopAt(scan, "says that it has " + std::to_string(scan.count) + " peaks, and holds " +
+                stopAt(scan, " says that it has " + std::to_string(scan.count) + " peaks, and holds " +
                                  std::to_string(std::min(trace.x.size(), trace.y.size())));
             }
             m_open.pop_back();
@@ -161,7 +160,7 @@ private:
         const std::string& content = m_peaks->content;
         const bool isPairs = content.empty() || content == "m/z-int";
         if (!isPairs && content != "m/z" && content != "intensity") {
-            stopAt(scan, "holds \"" + excerpt(content) + "\", which is not read");
+            stopAt(scan, " holds \"" + excerpt(content) + "\", which is not read");
             return;
         }
         auto values = decodeArray(m_peaks->text, m_peaks->code, isPairs ? 2 * scan.count : scan.count);
@@ -179,9 +178,9 @@ private:
         }
     }
 
+    /// @param what goes on after the number of the scan
     void stopAt(const Scan& scan, const std::string& what) {
-        stop(Error{"mzxml.peaks", "Scan " + excerpt(scan.number) + (what.starts_with(":") ? "" : " ") + what + ".",
-                   kAdvice});
+        stop(Error{"mzxml.peaks", "Scan " + excerpt(scan.number) + what + ".", kAdvice});
     }
 
     FileContent m_out;

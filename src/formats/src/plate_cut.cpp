@@ -124,9 +124,10 @@ Result<std::vector<PlateImport>> readPlates(const std::shared_ptr<const PlateFil
         }
         out = std::move(*found);
     }
+    const std::vector<SaidUnit> units = unitsIn(file->table);
     for (PlateImport& one : out) {
         one.file = file;
-        findUnit(file->table, one);
+        setUnit(file->table, units, one);
     }
     return out;
 }

@@ -35,8 +35,15 @@ std::string readTimeIn(std::string_view text);
 void nameByTimes(std::vector<PlateImport>& reads);
 /// A table with a column of times and wells in the others, one read a row; nothing when the table is no such one.
 std::optional<std::vector<PlateImport>> readTimeTable(const DelimitedTable& table, const std::string& name);
-/// Sets in what the values of a plate are, where the lines above them say so.
-void findUnit(const DelimitedTable& table, PlateImport& plate);
+/// A unit, and the cell that says it.
+struct SaidUnit {
+    std::string unit;
+    int line = 0, column = 0;
+};
+/// What a table says beside words for "unit", from its first line on.
+std::vector<SaidUnit> unitsIn(const DelimitedTable& table);
+/// Sets in what the values of a plate are, where the lines above them say so. @param said by the table
+void setUnit(const DelimitedTable& table, const std::vector<SaidUnit>& said, PlateImport& plate);
 /// Whether a line is a remark.
 bool isComment(const DelimitedRow& row);
 /// A row that numbers the columns: 1, 2, 3 … from cell `from`, at least 2 of them, nothing else after them.

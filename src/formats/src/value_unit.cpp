@@ -45,13 +45,8 @@ std::string unitInBrackets(std::string_view heading) {
     return isPlain && (isSquare || isKnownUnit(inside)) ? std::string(inside) : std::string();
 }
 
-struct Found {
-    std::string unit;
-    int line = 0, column = 0;
-};
-
 /// "Unit, AU" and "Unit: AU", in a line of its own.
-Found besideTheWord(const DelimitedRow& row) {
+SaidUnit besideTheWord(const DelimitedRow& row) {
     for (std::size_t i = 0; i < row.cells.size(); ++i) {
         const std::string_view cell = trimmed(row.cells[i]);
         const auto colon = cell.find(':');
@@ -65,30 +60,44 @@ Found besideTheWord(const DelimitedRow& row) {
     return {};
 }
 
+bool isShort(const SaidUnit& said) {
+    return !said.unit.empty() && said.unit.size() <= kLongest;
+}
+
 } // namespace
 
-void findUnit(const DelimitedTable& table, PlateImport& plate) {
-    const auto firstWell = std::ranges::find_if(plate.wells, [](const PlateCell& well) { return well.line > 0; });
-    const int begin = firstWell == plate.wells.end() ? 0 : firstWell->line;
-    Found found;
+std::vector<SaidUnit> unitsIn(const DelimitedTable& table) {
+    std::vector<SaidUnit> out;
     for (const DelimitedRow& row : table.rows) {
-        if (row.line >= begin) {
-            break;
+        if (SaidUnit said = besideTheWord(row); isShort(said)) {
+            out.push_back(std::move(said));
         }
-        const auto cellAt = [&](int column) {
-            const auto at = static_cast<std::size_t>(column) - 1;
-            return column < 1 || at >= row.cells.size() ? std::string() : row.cells[at];
-        };
-        if (Found said = besideTheWord(row); !said.unit.empty() && said.unit.size() <= kLongest) {
-            found = said; // the one nearest above the plate
+    }
+    return out;
+}
+
+void setUnit(const DelimitedTable& table, const std::vector<SaidUnit>& said, PlateImport& plate) {
+    const auto firstWell = std::ranges::find_if(plate.wells, [](const PlateCell& well) { return well.line > 0; });
+    if (firstWell == plate.wells.end()) {
+        return;
+    }
+    SaidUnit found;
+    const auto below = std::ranges::lower_bound(said, firstWell->line, {}, &SaidUnit::line);
+    if (below != said.begin()) {
+        found = *std::prev(below); // the one nearest above the plate
+    }
+    const auto lookAt = [&](int line, int column) {
+        const auto row = std::ranges::lower_bound(table.rows, line, {}, &DelimitedRow::line);
+        const auto at = static_cast<std::size_t>(column) - 1;
+        const bool isCell = column > 0 && line >= found.line && line < firstWell->line && row != table.rows.end() &&
+                            row->line == line && at < row->cells.size();
+        if (std::string unit = isCell ? unitInBrackets(row->cells[at]) : std::string(); !unit.empty()) {
+            found = {std::move(unit), line, column};
         }
-        const int heading = plate.isList && row.line == plate.headingLine && firstWell != plate.wells.end()
-                                ? firstWell->column
-                            : row.line == plate.nameLine ? plate.nameColumn
-                                                         : 0;
-        if (std::string unit = unitInBrackets(cellAt(heading)); !unit.empty()) {
-            found = {std::move(unit), row.line, heading};
-        }
+    };
+    lookAt(plate.nameLine, plate.nameColumn);
+    if (plate.isList) {
+        lookAt(plate.headingLine, firstWell->column);
     }
     plate.unit = found.unit;
     plate.unitLine = found.line;
