@@ -4,6 +4,7 @@
 #include "window_fixture.h"
 
 #include <fstream>
+#include <QApplication>
 #include <QComboBox>
 #include <QDialog>
 #include <QLineEdit>
@@ -130,6 +131,18 @@ TEST_F(Internal, QualifierIsHeldAgainstTheStandards) {
     EXPECT_FALSE(m_workspace->evaluation().result({Role::Unknown, 2})->needsReview);
     typeInto("qualifierTolerance1", QStringLiteral("many"));
     EXPECT_EQ(m_workspace->batch().method.analyte().qualifiers.front().tolerance, 100);
+    EXPECT_TRUE(notice().contains(QStringLiteral("\"many\" is not a number"))) << notice().toStdString();
+    // Esc gives back what holds; Tab goes on from the reference to the tolerance, and takes what was typed.
+    auto* tolerance = find<QLineEdit>("qualifierTolerance1");
+    QTest::keyClick(tolerance, Qt::Key_Escape);
+    EXPECT_EQ(tolerance->text(), QStringLiteral("100"));
+    auto* reference = find<QLineEdit>("qualifierReference1");
+    reference->setFocus();
+    QTest::keyClicks(reference, QStringLiteral("42"));
+    QTest::keyClick(reference, Qt::Key_Tab);
+    EXPECT_EQ(QApplication::focusWidget(), tolerance);
+    settle();
+    EXPECT_EQ(m_workspace->batch().method.analyte().qualifiers.front().reference, 42);
     choose("qualifier1", QStringLiteral("none"));
     settle();
     EXPECT_TRUE(m_workspace->batch().method.analyte().qualifiers.empty());

@@ -15,6 +15,22 @@ void expectNear(double got, double want, const std::string& what) {
     EXPECT_NEAR(got, want, kTolerance * std::max(1.0, std::abs(want))) << what;
 }
 
+PlanRules rulesOf(const Json& one, PlanWay way) {
+    PlanRules rules{way};
+    rules.stock = one["stock"];
+    rules.volume = one[way == PlanWay::Direct ? "final_volume" : "left_volume"];
+    rules.leastVolume = one["least_volume"];
+    return rules;
+}
+
+std::vector<double> levelsOf(const Json& one, const char* key) {
+    std::vector<double> out;
+    for (const Json& row : one["plan"]) {
+        out.push_back(row[key]);
+    }
+    return out;
+}
+
 /// Every plan replayed forwards: what is pipetted gives the level, and no volume is too small.
 void replay(const PlannedLevel& level, const PlanRules& rules, bool isChain) {
     double concentration = rules.stock;
@@ -35,14 +51,8 @@ void replay(const PlannedLevel& level, const PlanRules& rules, bool isChain) {
 TEST(DilutionPlan, DirectAndInStepsAsInTheReference) {
     const Json reference = test::referenceJson("dilution_plans.json");
     for (const Json& one : reference["direct"]) {
-        PlanRules rules;
-        rules.stock = one["stock"];
-        rules.volume = one["final_volume"];
-        rules.leastVolume = one["least_volume"];
-        std::vector<double> levels;
-        for (const Json& row : one["plan"]) {
-            levels.push_back(row["target"]);
-        }
+        const PlanRules rules = rulesOf(one, PlanWay::Direct);
+        const std::vector<double> levels = levelsOf(one, "target");
         const auto plan = planDilutions(levels, rules);
         ASSERT_TRUE(plan) << one["name"];
         for (std::size_t i = 0; i < levels.size(); ++i) {
@@ -71,14 +81,8 @@ TEST(DilutionPlan, DirectAndInStepsAsInTheReference) {
 
 TEST(DilutionPlan, SerialAsInTheReference) {
     for (const Json& one : test::referenceJson("dilution_plans.json")["serial"]) {
-        PlanRules rules{PlanWay::Serial};
-        rules.stock = one["stock"];
-        rules.volume = one["left_volume"];
-        rules.leastVolume = one["least_volume"];
-        std::vector<double> levels;
-        for (const Json& row : one["plan"]) {
-            levels.push_back(row["concentration"]);
-        }
+        const PlanRules rules = rulesOf(one, PlanWay::Serial);
+        std::vector<double> levels = levelsOf(one, "concentration");
         const auto plan = planDilutions(levels, rules);
         ASSERT_TRUE(plan);
         for (std::size_t i = 0; i < levels.size(); ++i) {

@@ -44,17 +44,16 @@ void CurveSettings::makeInternal(LiveForm* part) {
         [](Method&, Analyte& a, auto v) { a.addedConcentration = v; }, tr("the same"));
     m_addedRow = part->row(tr("In every run"), {m_addedConcentration},
                            tr("This analyte is an internal standard: what runs hold of it that say no other"));
-    m_addedHere =
-        part->number(QStringLiteral("addedHere"), tr("Concentration of the internal standard in what is selected"));
-    m_addedHere->take = [this](std::optional<double> value) {
-        const int internal = internalOf(m_workspace.newest().method, m_workspace.analyteNumber());
-        return internal != 0 &&
-               m_workspace.apply(setAdded(m_workspace.newest(), m_workspace.selection().places, internal, value));
-    };
+    m_addedHere = numberTaken(
+        part, "addedHere", tr("Concentration of the internal standard in what is selected"),
+        [this](std::optional<double> value) {
+            const int internal = internalOf(m_workspace.newest().method, m_workspace.analyteNumber());
+            return internal != 0 &&
+                   m_workspace.apply(setAdded(m_workspace.newest(), m_workspace.selection().places, internal, value));
+        });
     m_addedHereRow =
         part->row(tr("In the selected runs"), {m_addedHere},
                   tr("What they hold of the internal standard, where it is not the usual; empty: the usual"));
-    connect(&m_workspace, &Workspace::aboutToReplace, m_addedHere, &TextField::commit);
     connect(&m_workspace, &Workspace::selectionChanged, this, &CurveSettings::refreshAddedHere);
     for (std::size_t i = 0; i < m_qualifiers.size(); ++i) {
         makeQualifier(part, i);
@@ -64,13 +63,6 @@ void CurveSettings::makeInternal(LiveForm* part) {
 void CurveSettings::makeQualifier(LiveForm* part, std::size_t index) {
     QualifierRows& rows = m_qualifiers[index];
     const QString number = QString::number(index + 1);
-    const auto edited = [this, index](const std::function<void(Qualifier&)>& edit) {
-        return change([&](Method&, Analyte& a) {
-            if (index < a.qualifiers.size()) {
-                edit(a.qualifiers[index]);
-            }
-        });
-    };
     rows.channel = part->choice(QStringLiteral("qualifier") + number, tr("Channel of qualifier %1").arg(number), {});
     rows.channelRow = part->row(tr("Qualifier %1").arg(number), {rows.channel},
                                 tr("Another channel of this analyte; its response goes with the quantifier's in one "
@@ -86,27 +78,34 @@ void CurveSettings::makeQualifier(LiveForm* part, std::size_t index) {
             }
         });
     });
-    const auto field = [&](const char* name, const QString& title, const QString& whenEmpty) {
-        auto* made = part->number(QString::fromLatin1(name) + number, title, whenEmpty);
+    // One that was taken away meanwhile is left alone.
+    const auto edit = [index](Analyte& a, const auto& how) {
+        if (index < a.qualifiers.size()) {
+            how(a.qualifiers[index]);
+        }
+    };
+    using Take = std::function<void(Qualifier&, std::optional<double>)>;
+    const auto field = [&](const char* name, const QString& title, const QString& whenEmpty, const Take& take) {
+        auto* made = this->number(
+            part, (name + std::to_string(index + 1)).c_str(), title,
+            [edit, take](Method&, Analyte& a, auto v) { edit(a, [&](Qualifier& q) { take(q, v); }); }, whenEmpty);
         made->setMaximumWidth(64);
         return made;
     };
-    rows.reference = field("qualifierReference", tr("Ratio of qualifier %1, percent").arg(number), tr("mean"));
-    rows.reference->take = [edited](std::optional<double> v) { return edited([&](Qualifier& q) { q.reference = v; }); };
-    rows.tolerance = field("qualifierTolerance", tr("Tolerance of the ratio of qualifier %1").arg(number), {});
-    rows.tolerance->take = [edited](std::optional<double> v) {
-        return edited([&](Qualifier& q) { q.tolerance = v.value_or(Qualifier{}.tolerance); });
-    };
+    rows.reference = field("qualifierReference", tr("Ratio of qualifier %1, percent").arg(number), tr("mean"),
+                           [](Qualifier& q, auto v) { q.reference = v; });
+    rows.tolerance = field("qualifierTolerance", tr("Tolerance of the ratio of qualifier %1").arg(number), {},
+                           [](Qualifier& q, auto v) { q.tolerance = v.value_or(Qualifier{}.tolerance); });
     rows.ratioRow = part->row(tr("Ratio, %, ±"), {rows.reference, rows.tolerance},
                               tr("Empty: the mean of the standards; and by how much a run may differ from it"));
     rows.of = part->segments(QStringLiteral("qualifierOf") + number, tr("The tolerance is in"),
                              {tr("% of it"), tr("points")});
     rows.ofRow = part->row(tr("± is in"), {rows.of}, tr("Percent of the ratio, or percentage points"));
-    connect(rows.of, &Segments::chosen, this, [edited](int item) {
-        edited([&](Qualifier& q) { q.toleranceOf = item == 0 ? ToleranceOf::Relative : ToleranceOf::Absolute; });
+    connect(rows.of, &Segments::chosen, this, [this, edit](int item) {
+        change([&](Method&, Analyte& a) {
+            edit(a, [&](Qualifier& q) { q.toleranceOf = item == 0 ? ToleranceOf::Relative : ToleranceOf::Absolute; });
+        });
     });
-    connect(&m_workspace, &Workspace::aboutToReplace, rows.reference, &TextField::commit);
-    connect(&m_workspace, &Workspace::aboutToReplace, rows.tolerance, &TextField::commit);
 }
 
 void CurveSettings::refreshInternal() {

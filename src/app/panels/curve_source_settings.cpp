@@ -152,12 +152,11 @@ void CurveSettings::refreshSource() {
 
 /// While it is typed: what it gives where something is selected, or else in the first places with a role.
 void CurveSettings::previewFormula() {
+    const std::string typed = m_formula->text().trimmed().toStdString();
     const Batch& batch = m_workspace.batch();
-    std::vector<Place> places = m_workspace.selection().places;
-    if (places.empty()) {
-        places = placesOf(batch);
-    }
-    const auto preview = previewOf(batch, m_formula->text().trimmed().toStdString(), places);
+    const auto& selected = m_workspace.selection().places;
+    const auto preview =
+        typed.empty() ? FormulaPreview() : previewOf(batch, typed, selected.empty() ? placesOf(batch) : selected);
     m_formulaNote->setText(preview.words);
     m_formulaNote->setStyleSheet(preview.isWrong ? QStringLiteral("color: %1;").arg(theme().brick.name()) : QString());
     m_formulaNote->setVisible(!preview.words.isEmpty());

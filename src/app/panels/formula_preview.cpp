@@ -5,7 +5,6 @@
 #include "nuvat/report/calibration_figure.h"
 #include "theme/style.h"
 
-#include <algorithm>
 #include <cmath>
 #include <QCoreApplication>
 
@@ -43,13 +42,13 @@ FormulaPreview previewOf(const Batch& batch, const std::string& formula, std::sp
     if (parsed->channels().empty()) {
         return {QCoreApplication::translate("FormulaPreview", "It names nothing that was read."), true};
     }
-    std::vector<Place> order(places.begin(), places.end());
-    std::ranges::stable_partition(order, [&](Place place) { return batch.at(place).role != Role::Empty; });
     QStringList shownValues;
-    for (const Place place : order) {
-        const auto value = valueAt(batch, *parsed, place);
-        if (value && shownValues.size() < kMost) {
-            shownValues << text(shortPlaceName(batch, place)) + u' ' + shown(formatFigures(*value, 4));
+    for (const bool hasRole : {true, false}) { // those without a role last
+        for (auto place = places.begin(); place != places.end() && shownValues.size() < kMost; ++place) {
+            const bool isOne = (batch.at(*place).role != Role::Empty) == hasRole;
+            if (const auto value = isOne ? valueAt(batch, *parsed, *place) : std::nullopt) {
+                shownValues << text(shortPlaceName(batch, *place)) + u' ' + shown(formatFigures(*value, 4));
+            }
         }
     }
     return {shownValues.isEmpty()

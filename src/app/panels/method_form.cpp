@@ -86,10 +86,18 @@ bool MethodForm::change(const Edit& edit) {
 
 NumberField* MethodForm::number(LiveForm* form, const char* name, const QString& title, const NumberEdit& edit,
                                 const QString& whenEmpty) {
+    return numberTaken(
+        form, name, title,
+        [this, edit](std::optional<double> value) {
+            return change([&](Method& method, Analyte& analyte) { edit(method, analyte, value); });
+        },
+        whenEmpty);
+}
+
+NumberField* MethodForm::numberTaken(LiveForm* form, const char* name, const QString& title,
+                                     std::function<bool(std::optional<double>)> take, const QString& whenEmpty) {
     NumberField* field = form->number(QString::fromLatin1(name), title, whenEmpty);
-    field->take = [this, edit](std::optional<double> value) {
-        return change([&](Method& method, Analyte& analyte) { edit(method, analyte, value); });
-    };
+    field->take = std::move(take);
     // What is being typed belongs to the batch that goes, not to the next one.
     connect(&m_workspace, &Workspace::aboutToReplace, field, &TextField::commit);
     connect(field, &NumberField::notANumber, this, [this, title](const QString& typed) {

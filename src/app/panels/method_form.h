@@ -22,6 +22,9 @@ protected:
     /// A field whose number goes into the method, through `edit`.
     NumberField* number(LiveForm* form, const char* name, const QString& title, const NumberEdit& edit,
                         const QString& whenEmpty = {});
+    /// A field whose number is taken by `take`, which says whether it holds.
+    NumberField* numberTaken(LiveForm* form, const char* name, const QString& title,
+                             std::function<bool(std::optional<double>)> take, const QString& whenEmpty = {});
     /// A field whose text is taken by `take`, which says whether it holds.
     TextField* line(LiveForm* form, const char* name, const QString& title, std::function<bool(const QString&)> take);
     void setTitle(const QString& title, const QString& subtitle);

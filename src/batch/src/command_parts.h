@@ -35,6 +35,15 @@ std::string placesText(const Batch& batch, std::vector<Place> places);
 /// What differs between two methods, for the history.
 std::string methodLabel(const Method& before, const Method& after);
 
+/// @return layout.place
+inline Result<void> requirePlace(const Batch& batch, Place place) {
+    if (!batch.holds(place)) {
+        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
+                    "Choose a place of the batch.");
+    }
+    return {};
+}
+
 /// @return method.no-analyte
 inline Result<void> requireAnalyte(const Batch& batch, int analyte) {
     if (analyte < 1 || static_cast<std::size_t>(analyte) > batch.method.analytes.size()) {

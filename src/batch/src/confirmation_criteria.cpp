@@ -1,6 +1,7 @@
 // Built-in criteria on internal standards and on the ratios of qualifiers.
 #include "criterion_parts.h"
 #include "nuvat/core/base/number.h"
+#include "stages.h"
 
 #include <algorithm>
 #include <cmath>
@@ -22,7 +23,7 @@ void askForReview(const Batch& batch, AnalyteEvaluation& evaluation, Place place
 
 bool isCounted(const Batch& batch, Place place) {
     const Role role = batch.at(place).role;
-    return role != Role::Empty && role != Role::DoubleBlank && !batch.exclusions.contains(place);
+    return role != Role::DoubleBlank && !batch.exclusions.contains(place);
 }
 
 } // namespace
@@ -37,7 +38,7 @@ CriterionResult internalRecovery(const Batch& batch, AnalyteEvaluation& evaluati
     std::vector<std::string> outside;
     double worst = 0;
     std::size_t count = 0;
-    for (const Place place : placesOf(batch)) {
+    for (const Place place : placesOf(*evaluation.index)) {
         const auto percent = internalPercent(evaluation, place);
         if (!percent || !isCounted(batch, place)) {
             continue;

@@ -20,10 +20,6 @@ VarianceGrowth growthOf(Weighting weighting) {
     }
 }
 
-bool hasPercent(Role role) {
-    return role == Role::Unknown || role == Role::Spike || role == Role::Addition || hasNominal(role);
-}
-
 } // namespace
 
 void addPercentOfControl(const Batch& batch, AnalyteEvaluation& evaluation) {
@@ -57,7 +53,7 @@ void addPercentOfControl(const Batch& batch, AnalyteEvaluation& evaluation) {
         for (const ReplicateResult& replicate : result.replicates) {
             places.push_back(replicate.place);
         }
-        if (auto its = valuesOf(places); hasPercent(result.group.role) && !its.empty()) {
+        if (auto its = valuesOf(places); result.group.role != Role::NegativeControl && !its.empty()) {
             samples.push_back(&result);
             values.push_back(std::move(its));
         }

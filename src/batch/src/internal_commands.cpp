@@ -24,9 +24,8 @@ Result<Command> setAdded(const Batch& batch, const std::vector<Place>& places, i
     }
     Command command;
     for (const Place place : places) {
-        if (!batch.holds(place)) {
-            return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
-                        "Choose a place of the batch.");
+        if (auto held = requirePlace(batch, place); !held) {
+            return tl::unexpected(held.error());
         }
         const auto before = findOptional<Run>(batch.runs, place);
         Run after = before.value_or(Run{});

@@ -19,14 +19,6 @@ Result<void> requireCarrier(const Batch& batch, int carrier) {
 }
 
 /// @return layout.place
-Result<void> requirePlace(const Batch& batch, Place place) {
-    if (!batch.holds(place)) {
-        return fail("layout.place", "There is no " + placeName(batch, place) + " in this batch.",
-                    "Choose a place of the batch.");
-    }
-    return {};
-}
-
 std::string sizeText(int rows, int columns) {
     return columns == 1 ? std::to_string(rows) + " runs"
                         : std::to_string(rows) + " × " + std::to_string(columns) + " wells";

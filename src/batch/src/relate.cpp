@@ -38,7 +38,7 @@ void divide(Response& response, const std::optional<double>& internal) {
 /// The middle of what the internal standard gave with standards and QCs, against which each run is held.
 void describeInternal(const Batch& batch, AnalyteEvaluation& evaluation) {
     std::vector<double> values;
-    for (const Place place : placesOf(batch)) {
+    for (const Place place : placesOf(*evaluation.index)) {
         const Role role = batch.at(place).role;
         const Response& one = evaluation.at(place);
         if ((role == Role::Standard || hasNominal(role)) && one.internal && !batch.exclusions.contains(place)) {
@@ -69,9 +69,9 @@ QualifierValue qualify(const Batch& batch, const AnalyteEvaluation& evaluation, 
                        const std::vector<Response>& responses) {
     QualifierValue out;
     std::vector<double> ofStandards;
-    for (const Place place : placesOf(batch)) {
+    for (const Place place : placesOf(*evaluation.index)) {
         const Response& quantifier = evaluation.at(place);
-        const auto& own = quantifier.own ? quantifier.own : quantifier.raw;
+        const auto& own = measuredOf(quantifier);
         const auto& other = responses.at(evaluation.index->find(place).value()).raw;
         if (!own || !other || *own == 0 || batch.at(place).role == Role::DoubleBlank) {
             continue;
@@ -122,10 +122,23 @@ std::optional<double> internalPercent(const AnalyteEvaluation& evaluation, Place
     return internal && median && *median != 0 ? std::optional(100 * *internal / *median) : std::nullopt;
 }
 
+const std::optional<double>& measuredOf(const Response& response) {
+    return response.own ? response.own : response.raw;
+}
+
+std::vector<Place> placesOf(const PlaceIndex& index) {
+    std::vector<Place> out;
+    for (const Assignment group : index.groups()) {
+        std::ranges::copy(index.members(group), std::back_inserter(out));
+    }
+    std::ranges::sort(out);
+    return out;
+}
+
 double internalShare(const Batch& batch, int analyte, Place place) {
     const int internal = internalOf(batch.method, analyte);
-    const auto run = batch.runs.find(place);
-    if (internal == 0 || run == batch.runs.end()) {
+    const auto run = internal == 0 ? batch.runs.end() : batch.runs.find(place);
+    if (run == batch.runs.end()) {
         return 1;
     }
     const auto& usual = batch.method.analyte(internal).addedConcentration;

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "evaluation_memory.h"
+#include "nuvat/batch/internal_standard.h"
 
 #include <map>
 #include <span>
@@ -28,9 +29,8 @@ void respondBy(const Batch& batch, const Measured& measured, const ResponseRule&
 
 /// Divides responses by those of the internal standard, and holds the ratios of qualifiers against their references.
 void relate(const Batch& batch, const Measured& measured, AnalyteEvaluation& evaluation);
-/// Concentration of the internal standard in a run over the usual one; 1 where none is said. On the axis of the curve
-/// a standard stands at its concentration over this, and what is read off is multiplied by it.
-double internalShare(const Batch& batch, int analyte, Place place);
+/// Places with a role that a curve is about: of the whole batch, or of its carrier.
+std::vector<Place> placesOf(const PlaceIndex& index);
 
 /// Subtracts from every response the blank of its own carrier, row or column, and takes it in percent, when the method
 /// says so. Fills `blanks`, `blank` and `percentBases`.

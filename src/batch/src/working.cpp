@@ -1,6 +1,7 @@
 #include "nuvat/batch/working.h"
 
 #include "criteria.h"
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/batch/kinetics.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/distributions.h"
@@ -18,11 +19,6 @@ constexpr int kResponseFigures = 4;
 
 std::string responseText(double value) {
     return formatFigures(value, kResponseFigures);
-}
-
-/// What the rule gave, before it was divided by an internal standard.
-const std::optional<double>& ownOf(const Response& value) {
-    return value.own ? value.own : value.raw;
 }
 
 std::string placesText(const AnalyteEvaluation& evaluation, const std::vector<Place>& places) {
@@ -100,7 +96,8 @@ bool addKinetics(const Batch& batch, const AnalyteEvaluation& evaluation, const 
         const Response& value = evaluation.at(place);
         const bool isUnusable = value.state == ResponseState::Unusable && !value.why.empty();
         const std::string state = isUnusable ? value.why : stateText(batch, place, value);
-        step.lines.push_back(evaluation.index->name(place) + "  " + (ownOf(value) ? responseText(*ownOf(value)) : "–") +
+        step.lines.push_back(evaluation.index->name(place) + "  " +
+                             (measuredOf(value) ? responseText(*measuredOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);
@@ -138,7 +135,8 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
     for (const Place place : places) {
         const Response& value = evaluation.at(place);
         const std::string state = stateText(batch, place, value);
-        step.lines.push_back(evaluation.index->name(place) + "  " + (ownOf(value) ? responseText(*ownOf(value)) : "–") +
+        step.lines.push_back(evaluation.index->name(place) + "  " +
+                             (measuredOf(value) ? responseText(*measuredOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));
     }
     working.steps.push_back(step);

@@ -1,6 +1,6 @@
 // The internal standard and the qualifiers of a group, run by run.
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/core/base/number.h"
-#include "stages.h"
 #include "working_results.h"
 
 namespace nuvat {

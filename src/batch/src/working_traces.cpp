@@ -1,5 +1,6 @@
 #include "working_traces.h"
 
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/core/base/number.h"
 
 #include <algorithm>
@@ -108,7 +109,7 @@ void addPeak(const Batch& batch, const AnalyteEvaluation& evaluation, const Peak
             continue;
         }
         found.lines.push_back(name + foundWords(response, *trace));
-        const auto& own = response.own ? response.own : response.raw; // the internal standard comes later
+        const auto& own = measuredOf(response); // the internal standard comes later
         if (own && response.stretch) {
             measured.lines.push_back(name + withUnit(formatFigures(*own, kFigures), unitOf(rule, *trace)) + ", from " +
                                      formatFigures(response.stretch->from, kFigures) + " to " +

@@ -34,6 +34,15 @@ Result<FitOptions> readFitOptions(const Options& options);
 /// model, weight, status, message, parameterOrder of a fit.
 Json fitHead(const Fit& fit);
 
+/// Numbers of a fit by the names of its parameters. @param values one a parameter
+template<class Values> Json byParameter(const Fit& fit, const Values& values) {
+    Json out = Json::object();
+    for (std::size_t i = 0; i < fit.size(); ++i) {
+        out[fit.parameterNames[i]] = values[i];
+    }
+    return out;
+}
+
 inline constexpr const char* kModelNames =
     "line, line0, line-fixed, quadratic, cubic, loglog, points, spline, 4pl, 5pl";
 inline constexpr const char* kWeightNames = "none, 1/x, 1/x2, 1/y, 1/y2, 1/s2, variance";

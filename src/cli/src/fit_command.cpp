@@ -170,20 +170,12 @@ void addEstimates(Json& out, const Fit& fit, double confidence) {
     const std::size_t size = fit.size();
     const bool hasSe = fit.se.size() == size && fit.df > 0;
     const double t = hasSe ? studentFactor(confidence, fit.df) : 0;
-    Json parameters = Json::object();
-    Json se = Json::object();
     Json interval = Json::object();
-    for (std::size_t i = 0; i < size; ++i) {
-        const std::string& name = fit.parameterNames[i];
-        parameters[name] = fit.parameters[i];
-        if (!hasSe) {
-            continue;
-        }
-        se[name] = fit.se[i];
-        interval[name] = {fit.parameters[i] - t * fit.se[i], fit.parameters[i] + t * fit.se[i]};
+    for (std::size_t i = 0; hasSe && i < size; ++i) {
+        interval[fit.parameterNames[i]] = {fit.parameters[i] - t * fit.se[i], fit.parameters[i] + t * fit.se[i]};
     }
-    out["parameters"] = parameters;
-    out["se"] = se;
+    out["parameters"] = byParameter(fit, fit.parameters);
+    out["se"] = hasSe ? byParameter(fit, fit.se) : Json::object();
     out["interval"] = interval;
     out["covariance"] = hasSe ? Json(matrixRows(fit.covariance)) : Json::array();
     Json held = Json::array();

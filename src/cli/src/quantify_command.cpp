@@ -2,6 +2,7 @@
 
 #include "calibration_input.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/core/stats/reference_window.h"
 #include "nuvat/workflow/peak_table.h"
 #include "peak_rows.h"
@@ -153,15 +154,8 @@ private:
         if (!fit.isUsable()) {
             return out;
         }
-        Json parameters = Json::object(), se = Json::object();
-        for (std::size_t i = 0; i < fit.size(); ++i) {
-            parameters[fit.parameterNames[i]] = fit.parameters[i];
-            if (fit.df > 0) {
-                se[fit.parameterNames[i]] = fit.se[i];
-            }
-        }
-        out["parameters"] = std::move(parameters);
-        out["se"] = std::move(se);
+        out["parameters"] = byParameter(fit, fit.parameters);
+        out["se"] = fit.df > 0 ? byParameter(fit, fit.se) : Json::object();
         out["covariance"] = fit.df > 0 ? Json(matrixRows(fit.covariance)) : Json::array();
         out["n"] = fit.n;
         out["df"] = fit.df;
@@ -183,13 +177,14 @@ private:
         return describe(values);
     }
 
+    /// What was measured of a standard, before it was divided by the internal standard.
+    auto areaOf() const {
+        return [this](const StandardValue& s) { return measuredOf(m_evaluation.at(s.place)); };
+    }
+
     Json levelsJson() const {
         Json out = Json::array();
         for (const LevelValue& level : m_evaluation.levels) {
-            const auto area = [&](const StandardValue& s) {
-                const Response& r = m_evaluation.at(s.place);
-                return r.own ? r.own : r.raw;
-            };
             const auto factor = [](const StandardValue& s) {
                 return s.x != 0 ? std::optional(s.y / s.x) : std::nullopt;
             };
@@ -198,7 +193,7 @@ private:
             };
             out.push_back({{"level", level.number},
                            {"nominal", optionalNumber(level.x)},
-                           {"area", describeJson(ofLevel(level.number, area))},
+                           {"area", describeJson(ofLevel(level.number, areaOf()))},
                            {"response", describeJson(level.response)},
                            {"responseFactor", optionalNumber(ofLevel(level.number, factor).mean)},
                            {"backCalculatedPercent", optionalNumber(ofLevel(level.number, back).mean)}});
@@ -217,15 +212,8 @@ private:
         }
         const auto& value = m_evaluation.at(at).value;
         const auto x = value && m_evaluation.fit.isUsable() ? readOffPoint(m_evaluation.fit, *value).x : std::nullopt;
-        return x ? std::optional(*x * internalShareAt(at)) : std::nullopt;
+        return x ? std::optional(*x * internalShare(m_made.batch, m_evaluation.analyte, at)) : std::nullopt;
     }
-    double internalShareAt(Place at) const {
-        const int internal = internalOf(m_made.batch.method, m_evaluation.analyte);
-        const auto run = m_made.batch.runs.find(at);
-        const auto found = run->second.added.find(internal);
-        return found == run->second.added.end() ? 1 : found->second;
-    }
-
     std::string remarkOf(const PeakRow& one, Place at, const Json& relative) const {
         if (!one.area) {
             return "not detected";
@@ -332,11 +320,7 @@ private:
             if (blank.role != Role::Blank || group != Assignment{Role::Standard, highest->number} || !before.area) {
                 continue;
             }
-            const auto own = [&](const StandardValue& s) {
-                const Response& r = m_evaluation.at(s.place);
-                return r.own ? r.own : r.raw;
-            };
-            const auto mean = ofLevel(lowest->number, own).mean;
+            const auto mean = ofLevel(lowest->number, areaOf()).mean;
             const double area = blank.area.value_or(0);
             const auto share = mean && *mean != 0 ? std::optional(100 * area / *mean) : std::nullopt;
             return {{"blank", blank.name},

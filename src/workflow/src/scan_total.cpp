@@ -1,6 +1,6 @@
 #include "scan_total.h"
 
-#include "nuvat/core/base/number.h"
+#include "nuvat/core/base/duration.h"
 
 #include <algorithm>
 #include <numeric>
@@ -11,10 +11,7 @@ namespace {
 
 /// The time of a scan that its place says: "63.5 s".
 std::optional<double> timeOf(const FileTrace& scan) {
-    constexpr std::string_view kUnit = " s";
-    return scan.xAxis.name == "m/z" && scan.place.ends_with(kUnit)
-               ? parseNumber(scan.place.substr(0, scan.place.size() - kUnit.size()))
-               : std::nullopt;
+    return scan.xAxis.name == "m/z" ? parseDuration(scan.place) : std::nullopt;
 }
 
 } // namespace
