@@ -68,8 +68,8 @@ struct Run {
     std::optional<double> injectedMicrolitres;
     std::int64_t injectedMillis = 0; ///< since 1970-01-01 UTC; 0: not known
     RunState state = RunState::Done;
-    std::map<int, double>
-        added; ///< concentrations of internal standards, by analyte, where they are not the usual; > 0
+    /// Concentrations of internal standards, by analyte, where they are not the usual; > 0.
+    std::map<int, double> added;
     bool operator==(const Run&) const = default;
 };
 
