@@ -28,6 +28,14 @@ target_compile_definitions(nuvat_qt_options INTERFACE
 # Not QT_NO_KEYWORDS: the header of the plot library uses the keywords. Our code writes Q_SIGNALS and Q_EMIT.
 target_link_libraries(nuvat_qt_options INTERFACE nuvat_options)
 
+# Headers that most files of the window include are compiled once. Only in Debug builds: with optimisation GCC 12 reports
+# overflows inside std::string that are not there once headers are precompiled.
+function(nuvat_precompile name)
+  if(CMAKE_BUILD_TYPE STREQUAL "Debug")
+    target_precompile_headers(${name} PRIVATE ${ARGN})
+  endif()
+endfunction()
+
 # A library of ours: public headers under include/, each of which must compile alone
 # (target all_verify_interface_header_sets).
 function(nuvat_library name)
