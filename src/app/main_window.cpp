@@ -227,7 +227,8 @@ void MainWindow::connectAll() {
     connect(m_start, &StartPage::demoChosen, this, [this](const QString& name) { startDemo(name.toStdString()); });
     connect(m_start, &StartPage::newAsked, this, &MainWindow::newEmpty);
     connect(m_start, &StartPage::recentChosen, this, &MainWindow::openFile);
-    connect(m_panel, &WorkingPanel::excludeAsked, this, [this] { exclude(m_workspace.selection().places); });
+    connect(m_panel, &WorkingPanel::excludeAsked, this,
+            [this] { exclude(m_workspace.selection().places, analyteToExclude()); });
     connect(m_panel, &WorkingPanel::restoreAsked, this, &MainWindow::restoreSelected);
     connect(m_panel, &WorkingPanel::pageAsked, this, &MainWindow::showPage);
     connect(&m_workspace, &Workspace::noticed, m_notice, &NoticeBar::tell);

@@ -99,13 +99,15 @@ private:
     void takeDropped(const QList<QUrl>& urls);
     void importNext(); ///< the next of several files that were dropped together
     void askDetails();
-    void excludeOrRestore();
+    /// The analyte shown, where a run holds several; 0: a place is left out as a whole.
+    int analyteToExclude() const;
+    void excludeOrRestore(int analyte);
     void addAnalyte();
     void removeAnalyte();
     void stepCarrier(int by); ///< shows the next plate or list, or the one before
     void addCarrier(CarrierKind kind);
     void renameCarrier();
-    void exclude(const std::vector<Place>& places);
+    void exclude(const std::vector<Place>& places, int analyte);
     void restoreSelected();
     void savePdf();
     void exportCsv();

@@ -90,7 +90,11 @@ void MainWindow::makeActions() {
     }
     add(
         "place.exclude", tr("Exclude or restore what is selected"), QKeySequence(Qt::Key_X),
-        [this] { excludeOrRestore(); },
+        [this] { excludeOrRestore(analyteToExclude()); },
+        [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
+    add(
+        "place.excludeWhole", tr("Exclude or restore what is selected for all analytes"),
+        QKeySequence(Qt::SHIFT | Qt::Key_X), [this] { excludeOrRestore(0); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
     const auto hasSeveral = [this] { return m_workspace.isOpen() && m_workspace.batch().carriers.size() > 1; };
     add(

@@ -128,36 +128,43 @@ void MainWindow::askDetails() {
     }
 }
 
-void MainWindow::excludeOrRestore() {
+int MainWindow::analyteToExclude() const {
+    const bool isOneOfSeveral = m_workspace.batch().method.analytes.size() > 1 && m_workspace.batch().hasTraces();
+    return isOneOfSeveral ? m_workspace.analyteNumber() : 0;
+}
+
+void MainWindow::excludeOrRestore(int analyte) {
     const auto& places = m_workspace.selection().places;
-    const bool allOut = std::all_of(places.begin(), places.end(), [this](Place p) {
-        return m_workspace.batch().exclusions.contains(p) || m_workspace.batch().at(p).role == Role::Empty;
+    const bool allOut = std::all_of(places.begin(), places.end(), [&](Place p) {
+        return m_workspace.batch().isExcluded(p, analyte) || m_workspace.batch().at(p).role == Role::Empty;
     });
     if (allOut) {
-        restoreSelected();
+        m_workspace.apply(restorePlaces(m_workspace.newest(), places, analyte));
     } else {
-        exclude(places);
+        exclude(places, analyte);
     }
 }
 
-void MainWindow::exclude(const std::vector<Place>& places) {
+void MainWindow::exclude(const std::vector<Place>& places, int analyte) {
     std::vector<Place> wanted;
     for (const Place place : places) {
-        if (!m_workspace.batch().exclusions.contains(place) && m_workspace.batch().at(place).role != Role::Empty) {
+        if (!m_workspace.batch().isExcluded(place, analyte) && m_workspace.batch().at(place).role != Role::Empty) {
             wanted.push_back(place);
         }
     }
     if (wanted.empty()) {
         return;
     }
-    const QString what =
+    const QString where =
         wanted.size() == 1
             ? tr("%1 (%2)").arg(text(placeName(m_workspace.batch(), wanted.front())),
                                 text(shortName(m_workspace.batch(), m_workspace.batch().at(wanted.front()))))
             : text(countOfPlaces(m_workspace.batch(), wanted));
+    const QString what =
+        analyte == 0 ? where : tr("%1 for %2").arg(where, text(m_workspace.batch().method.analyte(analyte).name));
     if (const auto reason = askReason(this, what)) {
         m_workspace.apply(
-            excludePlaces(m_workspace.newest(), wanted, reason->toStdString(), m_workspace.document()->now()));
+            excludePlaces(m_workspace.newest(), wanted, reason->toStdString(), m_workspace.document()->now(), analyte));
     }
 }
 
@@ -226,7 +233,7 @@ void MainWindow::removeAnalyte() {
 }
 
 void MainWindow::restoreSelected() {
-    m_workspace.apply(restorePlaces(m_workspace.newest(), m_workspace.selection().places));
+    m_workspace.apply(restorePlaces(m_workspace.newest(), m_workspace.selection().places, analyteToExclude()));
 }
 
 void MainWindow::savePdf() {

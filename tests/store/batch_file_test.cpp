@@ -324,7 +324,7 @@ TEST(BatchFile, RefusesDamageWithAReason) {
     expectRefused(write("14.nuvat", "UPDATE analyte SET number = 2"), "store.damaged");
     expectRefused(write("15.nuvat", "UPDATE analyte SET fixed_x = 9e999"), "store.damaged");
     expectRefused(write("16.nuvat", "UPDATE method SET outlier_alpha = 2"), "store.damaged");
-    expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (1, 0, 40, 'x', 1)"), "store.damaged");
+    expectRefused(write("12.nuvat", "INSERT INTO exclusion VALUES (1, 0, 40, 0, 'x', 1)"), "store.damaged");
 }
 
 // Cut anywhere, a batch file is refused or read; it never crashes.

@@ -59,7 +59,8 @@ TEST_P(OldBatch, IsUndoneToTheBeginningAndRedoneToTheEnd) {
 INSTANTIATE_TEST_SUITE_P(Schema, OldBatch,
                          ::testing::Values("demo-schema-1", "batch-schema-2", "batch-schema-3", "batch-schema-4",
                                            "reads-schema-4", "batch-schema-6", "demo-schema-7", "additions-schema-8",
-                                           "dilutions-schema-9", "cuvettes-schema-10", "cuvettes-schema-11"),
+                                           "dilutions-schema-9", "cuvettes-schema-10", "cuvettes-schema-11",
+                                           "excluded-schema-12"),
                          [](const auto& one) {
                              std::string name = one.param;
                              std::replace(name.begin(), name.end(), '-', '_');
@@ -103,7 +104,7 @@ Json resultsOf(const Json& evaluation) {
 // The JSON beside each was written by the version of that schema: Nuvat 0.1.0 of 2026-11-28.
 TEST(Migration, GivesTheSameDigits) {
     for (const std::string name : {"reads-schema-4", "batch-schema-6", "additions-schema-8", "dilutions-schema-9",
-                                   "decisions-schema-10", "cuvettes-schema-11"}) {
+                                   "decisions-schema-10", "cuvettes-schema-11", "excluded-schema-12"}) {
         const auto opened = BatchFile::open(fixture(name + ".nuvat"), BatchFile::Access::Read);
         ASSERT_TRUE(opened) << opened.error().text();
         const Batch& batch = opened->state.batch;

@@ -173,6 +173,10 @@ std::vector<KindOfCommand> commandsOnOnePlate(int variant) {
          [=](const Batch& b) {
              return excludePlaces(b, {{2, 2}, {3, 3}}, text("bubble"), 1'000 + variant);
          }},
+        {"exclusion of one analyte",
+         [=](const Batch& b) {
+             return excludePlaces(b, {{4, 4}}, text("rider"), 1'000 + variant, 1);
+         }},
         {"override", [=](const Batch& b) { return overrideOfSomething(b, variant, false); }},
         {"reading", [=](const Batch& b) { return anotherReading(b, variant); }},
         {"other reading", [](const Batch& b) { return useReading(b, b.readings.begin()->first); }},

@@ -223,10 +223,8 @@ QString CurvePage::facts() const {
     const auto used = std::count_if(standards.begin(), standards.end(), [](const auto& s) { return s.isUsed; });
     QString line = tr("%1 of %2 standards in the fit").arg(used).arg(standards.size());
     for (const StandardValue& s : standards) {
-        const auto found = m_workspace.batch().exclusions.find(s.place);
-        if (found != m_workspace.batch().exclusions.end()) {
-            line +=
-                tr(" · %1 excluded: %2").arg(text(placeName(m_workspace.batch(), s.place)), text(found->second.reason));
+        if (const auto* found = m_workspace.batch().exclusion(s.place, m_workspace.analyteNumber())) {
+            line += tr(" · %1 excluded: %2").arg(text(placeName(m_workspace.batch(), s.place)), text(found->reason));
         }
     }
     return line;

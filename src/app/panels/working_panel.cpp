@@ -240,7 +240,7 @@ void WorkingPanel::showButtons(Rows& rows) {
     bool canExclude = false;
     bool canRestore = false;
     for (const Place place : selection.places) {
-        const bool isOut = m_workspace.batch().exclusions.contains(place);
+        const bool isOut = m_workspace.batch().isExcluded(place, m_workspace.analyteNumber());
         canRestore = canRestore || isOut;
         canExclude = canExclude || (!isOut && m_workspace.batch().at(place).role != Role::Empty &&
                                     m_workspace.evaluation().at(place).raw);
@@ -250,9 +250,11 @@ void WorkingPanel::showButtons(Rows& rows) {
         rows.push_back({.kind = Kind::Heading, .text = tr("What you can do"), .above = 17});
     }
     const bool isList = m_workspace.carrier().kind == CarrierKind::RunList;
-    m_exclude->setText(isList  ? (isOne ? tr("Exclude this run…  X") : tr("Exclude these runs…  X"))
-                       : isOne ? tr("Exclude this well…  X")
-                               : tr("Exclude these wells…  X"));
+    const bool isOfOne = m_workspace.batch().method.analytes.size() > 1 && m_workspace.batch().hasTraces();
+    m_exclude->setText(isOfOne  ? tr("Exclude for %1…  X").arg(text(m_workspace.analyte().name))
+                       : isList ? (isOne ? tr("Exclude this run…  X") : tr("Exclude these runs…  X"))
+                       : isOne  ? tr("Exclude this well…  X")
+                                : tr("Exclude these wells…  X"));
     m_showPlate->setText(isList ? tr("Show in the list") : tr("Show on the plate"));
     m_exclude->setVisible(canExclude);
     m_restore->setText(isOne ? (isList ? tr("Restore this run  X") : tr("Restore this well  X"))

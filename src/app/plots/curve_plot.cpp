@@ -330,8 +330,8 @@ QString CurvePlot::pointText(Place place) const {
             }
         }
     }
-    const auto excluded = batch.exclusions.find(place);
-    return excluded == batch.exclusions.end() ? out : out + tr(" · excluded: %1").arg(text(excluded->second.reason));
+    const auto* excluded = batch.exclusion(place, m_workspace.analyteNumber());
+    return excluded == nullptr ? out : out + tr(" · excluded: %1").arg(text(excluded->reason));
 }
 
 void CurvePlot::mousePressEvent(QMouseEvent* event) {

@@ -27,6 +27,7 @@ constexpr std::array<std::string_view, 2> kWindowOfNames{"x", "percent"};
 constexpr std::array<std::string_view, 6> kRuleNames{"value", "band", "peak", "population", "named", "kinetic"};
 static_assert(kRuleNames.size() == std::variant_size_v<ResponseRule>);
 constexpr std::array<std::string_view, 5> kRunStateNames{"planned", "running", "done", "failed", "set-aside"};
+constexpr std::array<std::string_view, 3> kAfterFailureNames{"go-on", "repeat-then-stop", "stop"};
 
 template<class Enum, std::size_t N>
 std::optional<Enum> named(const std::array<std::string_view, N>& names, std::string_view text) {
@@ -125,6 +126,12 @@ const std::string& valueFormula(const ResponseRule& rule) {
 }
 std::string_view name(RunState state) {
     return kRunStateNames.at(static_cast<std::size_t>(state));
+}
+std::string_view name(AfterFailure what) {
+    return kAfterFailureNames.at(static_cast<std::size_t>(what));
+}
+std::optional<AfterFailure> afterFailureFromName(std::string_view text) {
+    return named<AfterFailure>(kAfterFailureNames, text);
 }
 std::optional<RunState> runStateFromName(std::string_view text) {
     return named<RunState>(kRunStateNames, text);
@@ -233,6 +240,14 @@ double Batch::dilution(Assignment group) const {
     return sample == samples.end() ? 1 : sample->second.dilution;
 }
 
+const Exclusion* Batch::exclusion(Place place, int analyte) const {
+    auto found = exclusions.find({place});
+    if (found == exclusions.end() && analyte != 0) {
+        found = exclusions.find({place, analyte});
+    }
+    return found == exclusions.end() ? nullptr : &found->second;
+}
+
 bool Batch::holds(Place place) const {
     const auto carrier = carriers.find(place.carrier);
     return carrier != carriers.end() && carrier->second.holds(place.row, place.column);
@@ -305,8 +320,9 @@ bool isAnchor(const Batch& batch, LevelKey level) {
 
 bool isLaidOut(const Batch& batch, int carrier) {
     const auto isOn = [carrier](const auto& entry) { return entry.first.carrier == carrier; };
+    const auto isOutOn = [carrier](const auto& entry) { return entry.first.place.carrier == carrier; };
     return std::any_of(batch.places.begin(), batch.places.end(), isOn) ||
-           std::any_of(batch.exclusions.begin(), batch.exclusions.end(), isOn);
+           std::any_of(batch.exclusions.begin(), batch.exclusions.end(), isOutOn);
 }
 
 std::vector<Place> placesOf(const Batch& batch) {

@@ -385,6 +385,9 @@ std::vector<CriterionResult> builtInCriteria(const Batch& batch, AnalyteEvaluati
     for (std::size_t i = 0; i < evaluation.qualifiers.size(); ++i) {
         criteria.push_back(qualifierRatio(batch, evaluation, i));
     }
+    for (CriterionResult& one : suitability(batch, evaluation)) {
+        criteria.push_back(std::move(one));
+    }
     criteria.push_back(replicatesUsable(batch, evaluation));
     if (limits.isBlankBelowLloq) {
         criteria.push_back(blankBelowLloq(batch, evaluation));

@@ -54,7 +54,7 @@ void assign(Batch& batch, PreparationKey key, const std::optional<Preparation>& 
 void assign(Batch& batch, const Slot& key, const std::optional<HandEdits>& v) {
     assignOrErase(batch.handEdits, key, v);
 }
-void assign(Batch& batch, Place key, const std::optional<Exclusion>& v) {
+void assign(Batch& batch, const ExclusionKey& key, const std::optional<Exclusion>& v) {
     assignOrErase(batch.exclusions, key, v);
 }
 void assign(Batch& batch, CarrierKey key, const std::optional<Carrier>& v) {
@@ -119,38 +119,59 @@ void applyChanges(Batch& batch, const Command& command, bool isUndo) {
     }
 }
 
+namespace {
+
+/// " for Citrinin": of which analyte an exclusion is, where it is not of all.
+std::string ofWhich(const Batch& batch, int analyte) {
+    return analyte == 0 ? std::string() : " for " + batch.method.analyte(analyte).name;
+}
+
+} // namespace
+
 Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& places, const std::string& reason,
-                              std::int64_t timeMillis) {
+                              std::int64_t timeMillis, int analyte) {
     if (trimmed(reason).empty()) {
         return fail("exclusion.reason", "An exclusion needs a reason.", "Type why, for example: bubble in well.");
+    }
+    if (auto known = analyte == 0 ? Result<void>{} : requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
     }
     Command command;
     command.reason = std::string(trimmed(reason));
     std::vector<Place> excluded;
     for (const Place place : places) {
-        if (batch.exclusions.contains(place) || batch.at(place).role == Role::Empty) {
+        if (batch.isExcluded(place, analyte) || batch.at(place).role == Role::Empty) {
             continue;
         }
         excluded.push_back(place);
-        add(command, place, std::optional<Exclusion>(), std::optional(Exclusion{command.reason, timeMillis}));
+        add(command, ExclusionKey{place, analyte}, std::optional<Exclusion>(),
+            std::optional(Exclusion{command.reason, timeMillis}));
     }
     command.label = placesText(batch, excluded) +
                     (excluded.size() == 1 ? " (" + shortName(batch, batch.at(excluded.front())) + ")" : "") +
-                    " excluded";
+                    " excluded" + ofWhich(batch, analyte);
     return command;
 }
 
-Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places) {
+Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places, int analyte) {
+    if (auto known = analyte == 0 ? Result<void>{} : requireAnalyte(batch, analyte); !known) {
+        return tl::unexpected(known.error());
+    }
     Command command;
     std::vector<Place> restored;
-    for (const Place place : places) {
-        const auto before = findOptional<Exclusion>(batch.exclusions, place);
-        if (before) {
-            restored.push_back(place);
-            add(command, place, before, std::optional<Exclusion>());
+    bool isOfAll = false;
+    for (const auto& [key, exclusion] : batch.exclusions) {
+        const bool isAsked = std::ranges::find(places, key.place) != places.end();
+        if (!isAsked || (analyte != 0 && key.analyte != 0 && key.analyte != analyte)) {
+            continue;
         }
+        if (restored.empty() || restored.back() != key.place) {
+            restored.push_back(key.place);
+        }
+        isOfAll = isOfAll || key.analyte == 0;
+        add(command, key, std::optional(exclusion), std::optional<Exclusion>());
     }
-    command.label = placesText(batch, restored) + " restored";
+    command.label = placesText(batch, restored) + " restored" + (isOfAll ? "" : ofWhich(batch, analyte));
     return command;
 }
 
@@ -262,6 +283,14 @@ Result<Command> removeAnalyte(const Batch& batch, int analyte) {
     }
     moveUp(batch.qcs, qcs, QcKey{});
     moveUp(batch.overrides, batch.overrides, OverrideKey{});
+    std::map<ExclusionKey, Exclusion> exclusions;
+    for (const auto& [key, exclusion] : batch.exclusions) {
+        const int moved = withoutAnalyte(key.analyte, analyte);
+        if (key.analyte == 0 || moved != 0) {
+            exclusions.emplace(ExclusionKey{key.place, moved}, exclusion);
+        }
+    }
+    addDifferences(*command, batch.exclusions, exclusions);
     auto edits = batch.handEdits;
     for (auto& [slot, drawn] : edits) { // a peak that was given to the analyte is nobody's, and stays so
         for (HandEdit& edit : drawn.list) {

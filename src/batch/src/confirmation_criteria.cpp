@@ -21,9 +21,9 @@ void askForReview(const Batch& batch, AnalyteEvaluation& evaluation, Place place
     }
 }
 
-bool isCounted(const Batch& batch, Place place) {
+bool isCounted(const Batch& batch, int analyte, Place place) {
     const Role role = batch.at(place).role;
-    return role != Role::DoubleBlank && !batch.exclusions.contains(place);
+    return role != Role::DoubleBlank && !batch.isExcluded(place, analyte);
 }
 
 } // namespace
@@ -40,7 +40,7 @@ CriterionResult internalRecovery(const Batch& batch, AnalyteEvaluation& evaluati
     std::size_t count = 0;
     for (const Place place : placesOf(*evaluation.index)) {
         const auto percent = internalPercent(evaluation, place);
-        if (!percent || !isCounted(batch, place)) {
+        if (!percent || !isCounted(batch, evaluation.analyte, place)) {
             continue;
         }
         ++count;
@@ -81,7 +81,7 @@ CriterionResult qualifierRatio(const Batch& batch, AnalyteEvaluation& evaluation
     std::vector<std::string> outside;
     std::size_t count = 0;
     for (const auto& [place, ratio] : found.ratios) {
-        if (!isCounted(batch, place) || isBlank(batch.at(place).role)) {
+        if (!isCounted(batch, evaluation.analyte, place) || isBlank(batch.at(place).role)) {
             continue;
         }
         ++count;

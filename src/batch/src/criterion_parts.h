@@ -21,6 +21,10 @@ CriterionResult clearOfLimits(const Batch& batch, AnalyteEvaluation& evaluation)
 CriterionResult internalRecovery(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Ratios of one of the analyte's qualifiers.
 CriterionResult qualifierRatio(const Batch& batch, AnalyteEvaluation& evaluation, std::size_t index);
+/// Limits of the separation that the method sets for the analyte; medians and means of runs in use. A limit whose
+/// figure is not defined in any run is not applicable.
+/// Source of the figures: European Pharmacopoeia 2.2.46; carry-over: ICH M10 (2022), section 3.2.6.
+std::vector<CriterionResult> suitability(const Batch& batch, const AnalyteEvaluation& evaluation);
 /// Age of a kept curve against its validity, and that a QC checks it. @pre one is in use
 CriterionResult keptCurveHolds(const Batch& batch, const AnalyteEvaluation& evaluation);
 

@@ -160,6 +160,9 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
     if (before.qualifiers != after.qualifiers) {
         return "Qualifiers of " + after.name;
     }
+    if (before.suitability != after.suitability) {
+        return "Suitability of the separation of " + after.name;
+    }
     if (before.source.rule != after.source.rule) {
         return "Response" + (after.name.empty() ? "" : " of " + after.name) + " → " + ruleWords(after.source.rule);
     }
@@ -241,6 +244,15 @@ std::string methodLabel(const Method& before, const Method& after) {
     }
     if (before.whenComplete != after.whenComplete) {
         return "What is done when a reading came in";
+    }
+    if (before.nameRules != after.nameRules) {
+        return "Roles by names of runs";
+    }
+    if (before.runRule != after.runRule) {
+        return "How lists are measured";
+    }
+    if (before.plan != after.plan) {
+        return after.plan ? "Plan of the standards" : "No plan of the standards";
     }
     return "Method changed";
 }

@@ -2,6 +2,7 @@
 
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/stats/descriptive.h"
+#include "peak_figures.h"
 
 #include <algorithm>
 #include <array>
@@ -149,27 +150,6 @@ Values qcValues(const SampleResult& r) {
     return {numberOf(r.response.n),      orMissing(r.response.mean), orMissing(r.concentration.cvPercent),
             orMissing(r.readOff.x),      orMissing(r.readOff.se),    orMissing(r.nominal),
             orMissing(r.recoveryPercent)};
-}
-
-/// The trace of the first blank run of a channel.
-std::shared_ptr<const Trace> blankTrace(const Batch& batch, const std::string& channel) {
-    for (const auto& [place, group] : batch.places) {
-        const Reading* reading = isBlank(group.role) ? batch.reading(Slot{place.carrier, place, channel}) : nullptr;
-        if (reading && !batch.exclusions.contains(place)) {
-            return reading->payload.trace();
-        }
-    }
-    return nullptr;
-}
-
-/// 2H/h with the noise h of the blank over 20 half widths about the peak (European Pharmacopoeia 2.2.46).
-std::optional<double> signalToNoise(const Peak& peak, const Trace* blank) {
-    if (!blank || !peak.width50) {
-        return std::nullopt;
-    }
-    const auto [x, y] = blank->points();
-    const auto noise = blankStretch(x, y, {peak.apex - 10 * *peak.width50, peak.apex + 10 * *peak.width50});
-    return noise && noise->peakToPeak > 0 ? std::optional(2 * peak.height / noise->peakToPeak) : std::nullopt;
 }
 
 Values peakValues(const PeakRule& rule, const Peak& peak, const Trace* blank) {

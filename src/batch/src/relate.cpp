@@ -41,7 +41,8 @@ void describeInternal(const Batch& batch, AnalyteEvaluation& evaluation) {
     for (const Place place : placesOf(*evaluation.index)) {
         const Role role = batch.at(place).role;
         const Response& one = evaluation.at(place);
-        if ((role == Role::Standard || hasNominal(role)) && one.internal && !batch.exclusions.contains(place)) {
+        if ((role == Role::Standard || hasNominal(role)) && one.internal &&
+            !batch.isExcluded(place, evaluation.analyte)) {
             values.push_back(*one.internal);
         }
     }

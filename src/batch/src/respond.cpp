@@ -106,7 +106,7 @@ void takeRaw(const Maker& maker, const Grids& grids, Place place, const Read& re
     }
 }
 
-Response placeValue(const Batch& batch, Place place, const Grids& grids, const Maker& maker) {
+Response placeValue(const Batch& batch, int analyte, Place place, const Grids& grids, const Maker& maker) {
     const Read read = readAt(grids, place);
     Response value;
     const bool isAssigned = batch.at(place).role != Role::Empty;
@@ -116,7 +116,7 @@ Response placeValue(const Batch& batch, Place place, const Grids& grids, const M
     if (!isAssigned) {
         return value;
     }
-    if (batch.exclusions.contains(place) && (value.raw || read.isWhole || !read.text.empty())) {
+    if (batch.isExcluded(place, analyte) && (value.raw || read.isWhole || !read.text.empty())) {
         value.state = ResponseState::Excluded;
     } else if (value.raw) {
         value.state = ResponseState::Used;
@@ -183,7 +183,7 @@ void respondBy(const Batch& batch, const Measured& measured, const ResponseRule&
         for (int row = 0; row < carrier.rows; ++row) {
             for (int column = 0; column < carrier.columns; ++column) {
                 const Place place{row, column, number};
-                evaluation.responses.push_back(placeValue(batch, place, grids, maker));
+                evaluation.responses.push_back(placeValue(batch, evaluation.analyte, place, grids, maker));
             }
         }
     }

@@ -184,7 +184,7 @@ Taken takeBand(const BandRule& rule, const MeasuredTrace& trace) {
     return {found.value, rule.from, true, found.why, found.value ? std::optional(stretch) : std::nullopt};
 }
 
-Response responseOf(const Batch& batch, Place place, const Taken& taken) {
+Response responseOf(const Batch& batch, int analyte, Place place, const Taken& taken) {
     Response out;
     if (batch.at(place).role == Role::Empty) {
         return out;
@@ -196,7 +196,7 @@ Response responseOf(const Batch& batch, Place place, const Taken& taken) {
     if (taken.value && std::isfinite(*taken.value)) {
         out.raw = taken.value;
     }
-    const bool isExcluded = batch.exclusions.contains(place);
+    const bool isExcluded = batch.isExcluded(place, analyte);
     out.state = isExcluded       ? ResponseState::Excluded
                 : out.raw        ? ResponseState::Used
                 : !taken.isFound ? ResponseState::NotFound
@@ -219,7 +219,7 @@ std::optional<double> meanOfReference(const Batch& batch, const Measured& measur
     double sum = 0, count = 0;
     for (const auto& [slot, trace] : measured.traces) {
         if (slot.channel != reference.rule.channel || batch.at(*slot.place).role != Role::Standard ||
-            batch.exclusions.contains(*slot.place)) {
+            batch.isExcluded(*slot.place, reference.analyte)) {
             continue;
         }
         if (const Peak* peak = peakFor(reference, *trace)) {
@@ -280,20 +280,21 @@ bool respondFromTraces(const Batch& batch, const Measured& measured, const Respo
         isAnyRead = true;
         const MeasuredTrace& trace = *found->second;
         if (!trace.problem.empty()) {
-            evaluation.responses.push_back(responseOf(batch, place, {std::nullopt, std::nullopt, true, trace.problem}));
+            evaluation.responses.push_back(
+                responseOf(batch, evaluation.analyte, place, {std::nullopt, std::nullopt, true, trace.problem}));
         } else if (peak) {
             std::optional<Peak> taken;
             const Reading* reading = peak->isWindowTaken ? batch.reading(slot) : nullptr;
             const auto data = reading ? reading->payload.trace() : nullptr;
             const Finder finder{evaluation.analyte, *peak, shift.at(place)};
             evaluation.responses.push_back(
-                responseOf(batch, place, takePeak(batch.method, finder, trace, data.get(), taken)));
+                responseOf(batch, evaluation.analyte, place, takePeak(batch.method, finder, trace, data.get(), taken)));
             setWindow(finder, evaluation.responses.back());
             if (taken) {
                 evaluation.peaks[place] = *taken;
             }
         } else {
-            evaluation.responses.push_back(responseOf(batch, place, takeBand(*band, trace)));
+            evaluation.responses.push_back(responseOf(batch, evaluation.analyte, place, takeBand(*band, trace)));
         }
     }
     if (!isAnyRead) {

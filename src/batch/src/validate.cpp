@@ -220,6 +220,49 @@ Result<void> validate(const Run& run) {
     return {};
 }
 
+namespace {
+
+Result<void> validate(const SuitabilityLimits& limits, const std::string& name) {
+    for (const auto& limit :
+         {limits.tailing, limits.plates, limits.resolution, limits.signalToNoise, limits.timeRsd, limits.carryOver}) {
+        if (!isAbsentOr(limit, isPositive)) {
+            return fail("method.suitability", "The limits of the separation of " + name + " have to be above 0.",
+                        "Correct them, or leave those out that do not count.");
+        }
+    }
+    return {};
+}
+
+Result<void> validate(const StandardPlan& plan) {
+    const auto isTolerance = [](double v) { return v >= 0 && v < 1; };
+    const PlanRules& rules = plan.rules;
+    if (!isPositive(rules.stock) || !isPositive(rules.volume) || !isNotNegative(rules.leastVolume) ||
+        !isTolerance(rules.stockTolerance) || !isTolerance(rules.volumeTolerance)) {
+        return fail("method.plan",
+                    "The plan of the standards needs a stock and a volume above 0, and tolerances below 100 %.",
+                    "Correct the plan.");
+    }
+    return {};
+}
+
+/// What Method keeps on lists of runs.
+Result<void> validateLists(const Method& method) {
+    for (const NameRule& rule : method.nameRules) {
+        if (trimmed(rule.pattern).empty()) {
+            return fail("method.name-rule", "A rule of names has no pattern.",
+                        "Type what the names have in common, for example QC *, or take the rule out.");
+        }
+    }
+    for (const Analyte& analyte : method.analytes) {
+        if (auto valid = validate(analyte.suitability, analyte.name); !valid) {
+            return valid;
+        }
+    }
+    return method.plan ? validate(*method.plan) : Result<void>{};
+}
+
+} // namespace
+
 Result<void> validate(const Method& method) {
     if (method.analytes.empty()) {
         return fail("method.no-analyte", "A method needs one analyte or more.", "Add one.");
@@ -266,6 +309,9 @@ Result<void> validate(const Method& method) {
         if (!isFinite(criterion.limit)) {
             return fail("criterion.limit", "The limit of \"" + criterion.title + "\" is no number.", "Type a number.");
         }
+    }
+    if (auto valid = validateLists(method); !valid) {
+        return valid;
     }
     return validate(method.limits);
 }
@@ -452,7 +498,7 @@ Result<void> validate(const Batch& batch) {
     }
     const auto isHeld = [&](const auto& entry) { return batch.holds(entry.first); };
     if (!std::all_of(batch.places.begin(), batch.places.end(), isHeld) ||
-        !std::all_of(batch.exclusions.begin(), batch.exclusions.end(), isHeld) ||
+        !std::ranges::all_of(batch.exclusions, [&](const auto& one) { return batch.holds(one.first.place); }) ||
         !std::all_of(batch.runs.begin(), batch.runs.end(), isHeld)) {
         return fail("layout.place", "A place of the layout lies outside its plate or list.",
                     "Assign the places again.");

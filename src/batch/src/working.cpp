@@ -32,11 +32,11 @@ std::string placeWord(const AnalyteEvaluation& evaluation, const std::vector<Pla
     return !areWells ? "" : places.size() == 1 ? "well " : "wells ";
 }
 
-std::string stateText(const Batch& batch, Place place, const Response& value) {
+std::string stateText(const Batch& batch, int analyte, Place place, const Response& value) {
     switch (value.state) {
     case ResponseState::Excluded: {
-        const auto found = batch.exclusions.find(place);
-        return "excluded: " + (found == batch.exclusions.end() ? std::string() : found->second.reason);
+        const Exclusion* found = batch.exclusion(place, analyte);
+        return "excluded: " + (found == nullptr ? std::string() : found->reason);
     }
     case ResponseState::SetAside:
         return value.why.empty() ? "set aside" : value.why;
@@ -95,7 +95,7 @@ bool addKinetics(const Batch& batch, const AnalyteEvaluation& evaluation, const 
     for (const Place place : places) {
         const Response& value = evaluation.at(place);
         const bool isUnusable = value.state == ResponseState::Unusable && !value.why.empty();
-        const std::string state = isUnusable ? value.why : stateText(batch, place, value);
+        const std::string state = isUnusable ? value.why : stateText(batch, evaluation.analyte, place, value);
         step.lines.push_back(evaluation.index->name(place) + "  " +
                              (measuredOf(value) ? responseText(*measuredOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));
@@ -122,7 +122,8 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
         WorkingStep step;
         step.title = channel.empty() ? "Read" : "Read at " + channel;
         for (const Place place : places) {
-            const std::string state = formula.empty() ? stateText(batch, place, evaluation.at(place)) : std::string();
+            const std::string state =
+                formula.empty() ? stateText(batch, evaluation.analyte, place, evaluation.at(place)) : std::string();
             step.lines.push_back(evaluation.index->name(place) + "  " + rawAt(batch, channel, place) +
                                  (state.empty() ? "" : ", " + state));
         }
@@ -134,7 +135,7 @@ void addRaw(const Batch& batch, const AnalyteEvaluation& evaluation, const std::
     WorkingStep step{formula, {}, false};
     for (const Place place : places) {
         const Response& value = evaluation.at(place);
-        const std::string state = stateText(batch, place, value);
+        const std::string state = stateText(batch, evaluation.analyte, place, value);
         step.lines.push_back(evaluation.index->name(place) + "  " +
                              (measuredOf(value) ? responseText(*measuredOf(value)) : "–") +
                              (state.empty() ? "" : ", " + state));

@@ -214,8 +214,8 @@ void addStandards(Pages& pages, const Content& c) {
     std::vector<QStringList> rows;
     for (const StandardValue& s : c.evaluation.standards) {
         QString note;
-        if (const auto found = c.batch.exclusions.find(s.place); found != c.batch.exclusions.end()) {
-            note = QStringLiteral("excluded: ") + text(found->second.reason);
+        if (const auto* found = c.batch.exclusion(s.place, c.evaluation.analyte)) {
+            note = QStringLiteral("excluded: ") + text(found->reason);
         } else if (isAnchor(c.batch, {s.level, c.evaluation.analyte})) {
             note = QStringLiteral("anchor, not judged");
         }

@@ -22,6 +22,9 @@ Json keyToJson(int key) {
 Json keyToJson(Place key) {
     return key.carrier == 1 ? Json{key.row, key.column} : Json{key.carrier, key.row, key.column};
 }
+Json keyToJson(const ExclusionKey& key) { // of all analytes: the place alone, as from the first version on
+    return key.analyte == 0 ? keyToJson(key.place) : Json{{"place", keyToJson(key.place)}, {"analyte", key.analyte}};
+}
 Json keyToJson(LevelKey key) {
     return key.analyte == 1 ? Json(key.number) : Json{key.number, key.analyte};
 }
@@ -54,6 +57,11 @@ void keyFromJson(const Json& j, int& key) {
 }
 void keyFromJson(const Json& j, Place& key) {
     key = j.size() == 2 ? Place{j.at(0), j.at(1)} : Place{j.at(1), j.at(2), j.at(0)};
+}
+void keyFromJson(const Json& j, ExclusionKey& key) {
+    key = {};
+    keyFromJson(j.is_object() ? j.at("place") : j, key.place);
+    key.analyte = j.is_object() ? j.at("analyte").get<int>() : 0;
 }
 void keyFromJson(const Json& j, LevelKey& key) {
     key = j.is_array() ? LevelKey(j.at(0).get<int>(), j.at(1).get<int>()) : LevelKey(j.get<int>());

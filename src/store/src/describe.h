@@ -125,6 +125,10 @@ template<class V> void describe(V& v, Is<Place> auto& key) {
     v("row", key.row);
     v("column", key.column);
 }
+template<class V> void describe(V& v, Is<ExclusionKey> auto& key) {
+    describe(v, key.place);
+    v("analyte", key.analyte);
+}
 template<class V, Is<Slot> T> void describe(V& v, T& slot) {
     // A whole carrier is row -1: a key of a table has no absent parts.
     int row = slot.place ? slot.place->row : -1;
@@ -221,6 +225,7 @@ template<class V> void describe(V& v, Is<Analyte> auto& a) {
     v("isInternalBeforeDilution", a.internal.isBeforeDilution);
     v("addedConcentration", a.addedConcentration);
     v("qualifiers", a.qualifiers);
+    v("suitability", a.suitability);
 }
 template<class V> void describe(V& v, Is<Criterion> auto& c) {
     v("title", c.title);
@@ -271,6 +276,9 @@ template<class V> void describe(V& v, Is<Method> auto& m) {
     v("reportFoot", m.reportFoot);
     v("fileName", m.fileName);
     v("whenComplete", m.whenComplete);
+    v("nameRules", m.nameRules);
+    v("runRule", m.runRule);
+    v("standardPlan", m.plan);
     describe(v, m.limits);
     v.items("analytes", m.analytes);
     v.items("criteria", m.criteria);

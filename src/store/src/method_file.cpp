@@ -88,6 +88,10 @@ Result<MethodFile> methodFromText(const std::string& text) {
             analyte.emplace("isInternalBeforeDilution", false);
             analyte.emplace("addedConcentration", nullptr);
             analyte.emplace("qualifiers", "");
+            analyte.emplace("suitability", "");
+        }
+        for (const char* field : {"nameRules", "runRule", "standardPlan"}) {
+            json.at("method").emplace(field, "");
         }
         json.at("method").emplace("internalLow", CriteriaLimits{}.internalLow.value());
         json.at("method").emplace("internalHigh", CriteriaLimits{}.internalHigh.value());

@@ -20,6 +20,7 @@ void migrate(Database& db, int version) {
     constexpr int kWithDecisions = 10;
     constexpr int kWithFigures = 11;
     constexpr int kWithInternalStandards = 12;
+    constexpr int kWithRunLists = 13;
     Transaction transaction(db);
     for (int next = version + 1; next <= BatchFile::kSchemaVersion; ++next) {
         db.execute(kMigrations.at(static_cast<std::size_t>(next - 1)));
@@ -40,6 +41,8 @@ void migrate(Database& db, int version) {
             addFigures(db);
         } else if (next == kWithInternalStandards) {
             addInternalStandards(db);
+        } else if (next == kWithRunLists) {
+            addRunLists(db);
         }
     }
     if (version > 0) {

@@ -132,7 +132,7 @@ Batch readBatch(Database& db, const std::shared_ptr<PayloadSource>& payloads) {
     readInto<QcKey, QcSample>(db, payloads, batch.qcs);
     readInto<SampleKey, Sample>(db, payloads, batch.samples);
     readInto<PreparationKey, Preparation>(db, payloads, batch.preparations);
-    readInto<Place, Exclusion>(db, payloads, batch.exclusions);
+    readInto<ExclusionKey, Exclusion>(db, payloads, batch.exclusions);
     readInto<OverrideKey, Override>(db, payloads, batch.overrides);
     readInto<Slot, HandEdits>(db, payloads, batch.handEdits);
     require(validate(batch));

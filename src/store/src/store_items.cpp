@@ -76,7 +76,7 @@ void storeState(Database& db, const DocumentState& state, bool hasSource) {
     storeAll<QcKey, QcSample>(db, batch.qcs);
     storeAll<SampleKey, Sample>(db, batch.samples);
     storeAll<PreparationKey, Preparation>(db, batch.preparations);
-    storeAll<Place, Exclusion>(db, batch.exclusions);
+    storeAll<ExclusionKey, Exclusion>(db, batch.exclusions);
     storeAll<OverrideKey, Override>(db, batch.overrides);
     storeAll<Slot, HandEdits>(db, batch.handEdits);
     for (std::size_t i = 0; i < state.commands.size(); ++i) {

@@ -121,6 +121,15 @@ void addInternalStandards(Database& db) {
     rewriteItems(db, "run", [](Json& run) { run["added"] = ""; });
 }
 
+void addRunLists(Database& db) {
+    rewriteItems(db, "method", [](Json& method) {
+        method.update({{"nameRules", ""}, {"runRule", ""}, {"standardPlan", ""}});
+        for (Json& analyte : method.at("analytes")) {
+            analyte["suitability"] = "";
+        }
+    });
+}
+
 void moveSizesToCarriers(Database& db) {
     rewriteCommands(db, [](std::int64_t, Json& changes) {
         Json out = Json::array();

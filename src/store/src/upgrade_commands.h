@@ -32,6 +32,8 @@ void addDecisions(Database& db);
 void addFigures(Database& db);
 /// To version 12: internal standards and qualifiers.
 void addInternalStandards(Database& db);
+/// To version 13: suitability, how lists are measured and prepared for.
+void addRunLists(Database& db);
 
 /// Calls `change` with the changes of every undo entry that is JSON, and keeps what it makes of them.
 void rewriteCommands(Database& db, const std::function<void(std::int64_t position, nlohmann::json& changes)>& change);

@@ -197,7 +197,7 @@ void RunListView::drawRow(QPainter& painter, int row, std::pair<double, double> 
     const Place place = at(row);
     const QRect whole(0, cellRect(row, 0).top(), viewport()->width(), kRow);
     const Response& value = m_workspace.evaluation().at(place);
-    const bool isExcluded = m_workspace.batch().exclusions.contains(place);
+    const bool isExcluded = m_workspace.batch().isExcluded(place, m_workspace.analyteNumber());
     const bool isDragged =
         m_dragFrom && row >= std::min(*m_dragFrom, *m_dragTo) && row <= std::max(*m_dragFrom, *m_dragTo);
     if (m_workspace.selection().holds(place) || isDragged) {

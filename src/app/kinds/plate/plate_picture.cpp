@@ -24,7 +24,7 @@ WellFace PlateView::heatFace(Place place) const {
     const auto value = heatValue(place);
     WellFace face;
     face.texts = wellTexts(place);
-    face.isExcluded = m_workspace.batch().exclusions.contains(place);
+    face.isExcluded = m_workspace.batch().isExcluded(place, m_workspace.analyteNumber());
     face.fill = t.card;
     face.ink = t.ink;
     face.frame = WellFace::Frame::Line;
@@ -71,7 +71,7 @@ WellFace PlateView::roleFace(Place place) const {
         return face;
     }
     face.texts = wellTexts(place);
-    face.isExcluded = batch.exclusions.contains(place);
+    face.isExcluded = batch.isExcluded(place);
     face.isIncomplete = face.texts.value(1) == tr("none");
     face.joinsRight = !isBlank(group.role) && batch.at(at(place.row, place.column + 1)) == group;
     face.joinsBelow = !isBlank(group.role) && batch.at(at(place.row + 1, place.column)) == group;

@@ -350,9 +350,8 @@ bool PlateView::event(QEvent* event) {
                 tip += QStringLiteral(" · ") + text(shortName(m_workspace.batch(), group)) + QStringLiteral(" · ") +
                        text(fullName(m_workspace.batch(), group));
             }
-            if (const auto found = m_workspace.batch().exclusions.find(*place);
-                found != m_workspace.batch().exclusions.end()) {
-                tip += tr(" · excluded: %1").arg(text(found->second.reason));
+            if (const auto* out = m_workspace.batch().exclusion(*place, m_workspace.analyteNumber())) {
+                tip += tr(" · excluded: %1").arg(text(out->reason));
             }
             QToolTip::showText(help->globalPos(), plainTip(tip), this);
         }

@@ -124,6 +124,16 @@ struct Preparation {
     bool operator==(const Preparation&) const = default;
 };
 
+/// What an exclusion is about: a place, for one analyte or for all.
+struct ExclusionKey {
+    Place place;
+    int analyte = 0; ///< 0: all
+    ExclusionKey() = default;
+    ExclusionKey(Place where, int ofAnalyte = 0) : place(where), analyte(ofAnalyte) {} // NOLINT: a place is one for all
+    ExclusionKey(int row, int column, int carrier = 1) : place(row, column, carrier) {}
+    auto operator<=>(const ExclusionKey&) const = default;
+};
+
 /// A place left out of the calculation by a person.
 struct Exclusion {
     std::string reason;
@@ -204,7 +214,7 @@ struct Batch {
     std::map<QcKey, QcSample> qcs;               ///< also check standards; the name is that of analyte 1
     std::map<int, Sample> samples;               ///< by number of the unknown
     std::map<PreparationKey, Preparation> preparations; ///< from the second on
-    std::map<Place, Exclusion> exclusions;
+    std::map<ExclusionKey, Exclusion> exclusions;
     std::map<OverrideKey, Override> overrides;
     std::map<Slot, HandEdits> handEdits; ///< of traces; a trace without an entry is as the rules find it
     bool operator==(const Batch&) const = default;
@@ -233,6 +243,10 @@ struct Batch {
     double dilution(Assignment group) const;
     Assignment at(Place place) const;
     bool holds(Place place) const;
+    /// Why a place is left out for an analyte: by itself, or because it is for all; nullptr: it is not.
+    /// @param analyte 0: only what is left out for all
+    const Exclusion* exclusion(Place place, int analyte = 0) const;
+    bool isExcluded(Place place, int analyte = 0) const { return exclusion(place, analyte) != nullptr; }
 };
 
 /// Short name of a group: "S1", "Blank", the QC's name or "QC 1", "U07", its second dilution "U07.2", its spike "U07

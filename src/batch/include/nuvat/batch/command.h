@@ -34,7 +34,7 @@ using PreparationChange = ItemChange<PreparationKey, Preparation>;
 using LevelChange = ItemChange<LevelKey, Level>;
 using QcChange = ItemChange<QcKey, QcSample>;
 using SampleChange = ItemChange<SampleKey, Sample>;
-using ExclusionChange = ItemChange<Place, Exclusion>;
+using ExclusionChange = ItemChange<ExclusionKey, Exclusion>;
 using OverrideChange = ItemChange<OverrideKey, Override>;
 /// Which reading of a slot counts.
 struct InUse {
@@ -133,10 +133,13 @@ Result<Command> setSample(const Batch& batch, int number, const Sample& sample);
 /// Names the unknowns from `first` on from a pasted column, one a line; a second column, when it is a number, is the
 /// dilution factor. @return layout.names-empty, layout.names-too-many (more lines than unknowns)
 Result<Command> pasteSampleNames(const Batch& batch, int first, const std::string& text);
-/// Leaves places out of the calculation. @return exclusion.reason when the reason is empty
+/// Leaves places out of the calculation. @param analyte of which; 0: of all
+/// @return exclusion.reason when the reason is empty, method.no-analyte
 Result<Command> excludePlaces(const Batch& batch, const std::vector<Place>& places, const std::string& reason,
-                              std::int64_t timeMillis);
-Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places);
+                              std::int64_t timeMillis, int analyte = 0);
+/// Takes exclusions back: those for the analyte, or, with 0, all of the places. Of a place that is left out for all it
+/// takes that back.
+Result<Command> restorePlaces(const Batch& batch, const std::vector<Place>& places, int analyte = 0);
 /// @param label what changed, for the history; an own sentence is made when it is empty
 /// @return the errors of validate(method), or criterion.formula
 Result<Command> setMethod(const Batch& batch, const Method& method, std::string label = {});

@@ -1,9 +1,11 @@
 #pragma once
 
 #include "nuvat/batch/response_rule.h"
+#include "nuvat/batch/role.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/core/fit/calibration.h"
 #include "nuvat/core/fit/read_off.h"
+#include "nuvat/core/planning/dilution_plan.h"
 #include "nuvat/core/signal/peaks.h"
 #include "nuvat/core/stats/reference_window.h"
 
@@ -205,6 +207,17 @@ struct Qualifier {
     bool operator==(const Qualifier&) const = default;
 };
 
+/// What the separation of an analyte has to be like; a limit that is absent is not used.
+struct SuitabilityLimits {
+    std::optional<double> tailing;       ///< at 5 % of the height, median over standards and QCs, at most
+    std::optional<double> plates;        ///< by the width at half height, the same median, at least
+    std::optional<double> resolution;    ///< to the peak before, the same median, at least
+    std::optional<double> signalToNoise; ///< mean at the lowest level, at least
+    std::optional<double> timeRsd;       ///< [%] of the times of all runs in which the peak is, at most
+    std::optional<double> carryOver;     ///< [%] of the mean response at the lowest level, at most
+    bool operator==(const SuitabilityLimits&) const = default;
+};
+
 /// How the figure of the curve is drawn, in the window and in the report.
 struct FigureSettings {
     std::string xTitle;                             ///< empty: the analyte and its unit
@@ -236,6 +249,7 @@ struct Analyte {
     /// Where it is an internal standard: its concentration in every run that says no other, in its own unit.
     std::optional<double> addedConcentration;
     std::vector<Qualifier> qualifiers;
+    SuitabilityLimits suitability;
     bool operator==(const Analyte&) const = default;
 };
 
@@ -292,6 +306,39 @@ struct SignalRule {
     bool operator==(const SignalRule&) const = default;
 };
 
+/// Runs whose names fit a pattern have a role. In a pattern "*" stands for any text and "#" for a number, which is that
+/// of the level, the QC or the sample; capitals do not count.
+struct NameRule {
+    std::string pattern;
+    Role role = Role::Unknown;
+    bool operator==(const NameRule&) const = default;
+};
+
+/// What follows when a run of a list that is being measured does not give what the method asks for.
+enum class AfterFailure {
+    GoOn,           ///< the next run
+    RepeatThenStop, ///< the same once again, then the list stops
+    Stop,
+};
+std::string_view name(AfterFailure what); ///< "go-on", "repeat-then-stop", "stop": stable, for files
+std::optional<AfterFailure> afterFailureFromName(std::string_view text);
+
+/// How a list of runs is measured.
+struct RunRule {
+    AfterFailure afterFailure = AfterFailure::RepeatThenStop;
+    bool dilutesAbove = false; ///< a sample above ULOQ is diluted and measured again, where the instrument can
+    std::string fileName;      ///< of each run, with {fields}; empty: the usual
+    bool operator==(const RunRule&) const = default;
+};
+
+/// How the standards are made: a page of the report.
+struct StandardPlan {
+    std::string stockName;
+    std::string volumeUnit = "mL";
+    PlanRules rules;
+    bool operator==(const StandardPlan&) const = default;
+};
+
 /// The recipe in use: a batch keeps its own copy.
 struct Method {
     std::string title = "New method";
@@ -315,6 +362,9 @@ struct Method {
     std::string reportTop, reportFoot;      ///< of each page, with {fields}; empty: the usual
     std::string fileName;                   ///< of what is exported, with {fields}; empty: the usual
     std::vector<std::string> whenComplete;  ///< what is done when a reading came in: names of exports
+    std::vector<NameRule> nameRules;        ///< the first that fits counts; none: the usual, see usualNameRules
+    RunRule runRule;
+    std::optional<StandardPlan> plan; ///< of the levels of the first analyte
     bool operator==(const Method&) const = default;
 
     const Analyte& analyte(int number = 1) const { return analytes.at(static_cast<std::size_t>(number - 1)); }

@@ -15,7 +15,7 @@ namespace nuvat {
 /// the last complete command. While it is open for editing, a lock beside it keeps every other Nuvat from writing.
 class BatchFile : public Journal {
 public:
-    static constexpr int kSchemaVersion = 12;
+    static constexpr int kSchemaVersion = 13;
 
     /// Makes a new file with this content, beside `path` and then renamed over it, so that an existing file is either
     /// replaced as a whole or left as it is. A journal that a killed process left of the old file goes with it. Only

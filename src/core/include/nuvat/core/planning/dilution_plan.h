@@ -23,6 +23,7 @@ struct PlanRules {
     double leastVolume = 0;     ///< that can be pipetted, >= 0
     double stockTolerance = 0;  ///< relative: the concentration lies within +- so much, 0.01 for 1 %
     double volumeTolerance = 0; ///< the same of every pipetted volume
+    bool operator==(const PlanRules&) const = default;
 };
 
 /// One pipetting: a volume of something, filled up with diluent.
