@@ -25,7 +25,7 @@ struct CombinedDilutions {
     std::optional<double> weightedMean, seInternal, seExternal, simpleMean, chiSquared, p;
     std::optional<double> slope; ///< of ln measured against ln factor; -1 where a sample dilutes in proportion
     std::optional<std::pair<double, double>> slopeInterval; ///< 95 %
-    bool hasHook = false;    ///< a rise with dilution was warned of
+    bool hasHook = false;                                   ///< a rise with dilution was warned of
     bool agree = false;                                     ///< all used ones do
     /// Those whose combination is the result: the lowest consecutive dilutions that agree; empty where there are none.
     std::vector<std::size_t> reported;
