@@ -7,14 +7,19 @@
 #include "detect_command.h"
 #include "fit_command.h"
 #include "help.h"
+#include "helper_process.h"
 #include "line_command.h"
 #include "normalise_command.h"
 #include "nuvat/batch/evaluation.h"
+#include "nuvat/batch/run_commands.h"
+#include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
+#include "nuvat/formats/any_file.h"
 #include "nuvat/store/method_file.h"
 #include "nuvat/workflow/apply_method.h"
 #include "nuvat/workflow/export.h"
 #include "nuvat/workflow/layout_file.h"
+#include "nuvat/workflow/list_files.h"
 #include "nuvat/workflow/session.h"
 #include "options.h"
 #include "peaks_command.h"
@@ -22,7 +27,6 @@
 #include "potency_command.h"
 #include "quantify_command.h"
 #include "read_command.h"
-#include "report_process.h"
 #include "sample_commands.h"
 #include "solve_command.h"
 #include "stats_command.h"
@@ -140,7 +144,7 @@ int applyCommand(const Options& options, std::ostream&, std::ostream& err) {
 }
 
 int writeReport(const std::string& batch, const std::string& pdf, std::ostream& err) {
-    const auto written = writeReportOf(batch, pdf);
+    const auto written = runBeside("nuvat-pdf", {batch, pdf}, "The report");
     return written ? *written : explain(err, written.error());
 }
 
@@ -205,6 +209,60 @@ int reportCommand(const Options& options, std::ostream&, std::ostream& err) {
     return writeReport(options.places().front(), options.text("--out"), err);
 }
 
+/// Plans runs in a batch file. It is edited as the window edits it, so it can be undone there.
+int listCommand(const Options& options, std::ostream& out, std::ostream& err) {
+    if (options.places().size() != 1 || !options.has("--in")) {
+        return misused(err, "list takes a batch file, --in and the list of runs.", helpOf("list"));
+    }
+    NoProgress progress;
+    const std::filesystem::path file = options.text("--in");
+    const auto bytes = readFileBytes(file, progress);
+    if (!bytes) {
+        return explain(err, bytes.error());
+    }
+    auto opened = openBatch(options.places().front());
+    if (!opened) {
+        return explain(err, opened.error());
+    }
+    tell(err, opened->notes);
+    Document& document = *opened->document;
+    const auto runs = runsFromText(*bytes, file.filename().string(), document.batch().method.nameRules);
+    if (!runs) {
+        return explain(err, runs.error());
+    }
+    if (const auto done = document.apply(planRuns(document.batch(), *runs)); !done) {
+        return explain(err, done.error());
+    }
+    for (const auto& [number, carrier] : document.batch().carriers) {
+        for (const std::string& problem : listProblems(document.batch(), number)) {
+            err << "nuvat-cli: " << forTerminal(problem) << "\n";
+        }
+    }
+    out << runs->size() << " runs planned\n";
+    return kDone;
+}
+
+int measureCommand(const Options& options, std::ostream&, std::ostream& err) {
+    const std::string with = options.has("--with") ? options.text("--with") : "";
+    const std::size_t colon = with.rfind(':');
+    const auto port = colon == std::string::npos ? std::nullopt : parseNumber(with.substr(colon + 1));
+    constexpr double kHighestPort = 65535;
+    if (options.places().size() != 1 || colon == 0 || !port || *port < 1 || *port > kHighestPort) {
+        return misused(err, "measure takes a batch file and --with HOST:PORT.", helpOf("measure"));
+    }
+    std::vector<std::string> arguments{options.places().front(), with.substr(0, colon), with.substr(colon + 1)};
+    if (options.has("--minutes")) {
+        const auto minutes = parseNumber(options.text("--minutes"));
+        constexpr double kSecondsPerMinute = 60;
+        if (!minutes || *minutes <= 0) {
+            return misused(err, "--minutes takes the length of a run, above 0.", helpOf("measure"));
+        }
+        arguments.push_back(formatNumber(kSecondsPerMinute * *minutes));
+    }
+    const auto done = runBeside("nuvat-measure", arguments, "The list");
+    return done ? *done : explain(err, done.error());
+}
+
 /// A command that works on batch files.
 struct BatchCommand {
     const char* name;
@@ -225,6 +283,8 @@ const std::vector<BatchCommand>& batchCommands() {
          exportCommand},
         {"demo", {"--out", "--name"}, {}, 0, demoCommand},
         {"report", {"--out"}, {"--force"}, 1, reportCommand},
+        {"list", {"--in"}, {}, 1, listCommand},
+        {"measure", {"--with", "--minutes"}, {}, 1, measureCommand},
     };
     return commands;
 }

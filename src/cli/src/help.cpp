@@ -87,6 +87,19 @@ The response may also stand on the left of the formula: "y = a+b*x".
 
   --name NAME   patulin (where nothing is said), polyphenols, cuvettes, esters, ascorbic-acid
 )"},
+    Help{"list", "plans runs in a batch, from a list", R"(nuvat-cli list BATCH --in LIST
+
+LIST is CSV, text, XLSX or ODS with headings: name, vial, role, level, dilution, injections, volume. Without a role the
+name says it. The runs are put at the end of the run list of BATCH; what speaks against starting it is said.
+)"},
+    Help{"measure", "measures the planned runs of a batch with an instrument",
+         R"(nuvat-cli measure BATCH --with HOST:PORT [--minutes M]
+
+  --with HOST:PORT  where the instrument listens; nuvat-sim starts a stand-in for one
+  --minutes M       length of each run; without it as the instrument has it
+
+What came of a run is kept when the line is lost: the run is marked as failed and can be measured again.
+)"},
     Help{"read", "what a file of an instrument holds, as JSON", R"(nuvat-cli read FILE
 
 Plates, lists and traces in CSV, TSV and text; JCAMP-DX; ANDI chromatograms; mzML. A format that is recognised and not
