@@ -14,7 +14,7 @@ namespace {
 using test::apply;
 
 PlannedRun standard(double level, const std::string& vial) {
-    return {"Standard", vial, Role::Standard, level, 1, {}};
+    return {"Standard " + vial, vial, Role::Standard, level, 1, {}};
 }
 
 Batch planned() {

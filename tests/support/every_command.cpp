@@ -175,7 +175,7 @@ std::vector<KindOfCommand> commandsOnOnePlate(int variant) {
          }},
         {"exclusion of one analyte",
          [=](const Batch& b) {
-             return excludePlaces(b, {{4, 4}}, text("rider"), 1'000 + variant, 1);
+             return excludePlaces(b, {{2, 0}}, text("rider"), 1'000 + variant, 1);
          }},
         {"override", [=](const Batch& b) { return overrideOfSomething(b, variant, false); }},
         {"reading", [=](const Batch& b) { return anotherReading(b, variant); }},
