@@ -71,6 +71,8 @@ Result<void> ListRunner::begin(Place place) {
     m_isStopping = false;
     m_place = place;
     const Batch& batch = m_host.batch();
+    m_path = m_host.path();
+    m_uid = batch.info.uid;
     const auto run = batch.runs.find(place);
     const Run known = run == batch.runs.end() ? Run{} : run->second;
     // A vial is diluted by the instrument only where the sample is planned again for it.
@@ -85,16 +87,16 @@ Result<void> ListRunner::begin(Place place) {
 }
 
 void ListRunner::write() {
-    if (!m_place || m_host.path().empty() || m_recorder.run().channels.empty()) {
+    if (!m_place || m_path.empty() || m_recorder.run().channels.empty()) {
         return;
     }
     if (!m_journal) {
         const Batch& batch = m_host.batch();
         const auto run = batch.runs.find(*m_place);
         m_journal = std::make_unique<RunJournal>(
-            m_host.path(), JournalHead{batch.info.uid, *m_place, run == batch.runs.end() ? "" : run->second.name,
-                                       m_line.model().toStdString(), m_recorder.run().xUnit, m_recorder.run().channels,
-                                       m_recorder.injectedMillis()});
+            m_path,
+            JournalHead{m_uid, *m_place, run == batch.runs.end() ? "" : run->second.name, m_line.model().toStdString(),
+                        m_recorder.run().xUnit, m_recorder.run().channels, m_recorder.injectedMillis()});
     }
     const auto written = m_journal->write(m_recorder.injectedMillis(), m_recorder.run().x, m_recorder.run().y);
     if (!written && !std::exchange(m_hasSaidDisk, true)) {
@@ -203,6 +205,16 @@ void ListRunner::stop() {
         cease();
         Q_EMIT ended(tr("Stopped. What was measured is kept."));
     }
+}
+
+void ListRunner::abandon() {
+    if (!m_place) {
+        return;
+    }
+    write();
+    m_recorder.abandon();
+    m_journal.reset();
+    cease();
 }
 
 void ListRunner::cease() {

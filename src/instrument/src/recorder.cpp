@@ -139,6 +139,15 @@ void Recorder::stop() {
     }
 }
 
+void Recorder::abandon() {
+    m_poll.stop();
+    m_phase = Phase::Idle;
+    ++m_serial;
+    if (m_line.isOpen()) {
+        m_line.send("ABOR");
+    }
+}
+
 void Recorder::poll() {
     if (!m_isAsking && (m_phase == Phase::Waiting || m_phase == Phase::Running)) {
         ask();

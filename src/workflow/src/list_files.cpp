@@ -127,6 +127,13 @@ bool isListOfAnalytes(const std::string& text) {
     return table && table->rows() > 0;
 }
 
+bool isListOfRuns(const std::string& text) {
+    const auto hasField = [&](int field) {
+        return ListTable::read(text, "pasted block", runFields(), field).has_value();
+    };
+    return hasField(RunName) && (hasField(Vial) || hasField(RoleOf));
+}
+
 Result<std::vector<PlannedRun>> runsFromText(const std::string& bytes, const std::string& source,
                                              const std::vector<NameRule>& rules) {
     const auto table = ListTable::read(bytes, source, runFields(), RunName);

@@ -220,17 +220,22 @@ std::vector<RecoveredRun> journalsOf(const std::filesystem::path& batch, const s
     return out;
 }
 
+Result<Command> keepRecovered(const Batch& batch, const RecoveredRun& run, std::int64_t nowMillis) {
+    if (isKept(batch, run)) {
+        return Command{};
+    }
+    return recordRun(batch, run.head.place, run.run, RunState::Failed, run.head.injectedMillis, nowMillis);
+}
+
 Result<std::size_t> recoverRuns(Document& document, const std::filesystem::path& batch) {
     std::size_t taken = 0;
     for (const RecoveredRun& run : journalsOf(batch, document.batch().info.uid)) {
-        if (!isKept(document.batch(), run)) {
-            const auto kept = document.apply(recordRun(document.batch(), run.head.place, run.run, RunState::Failed,
-                                                       run.head.injectedMillis, document.now()));
-            if (!kept) {
-                return tl::unexpected(kept.error());
-            }
-            ++taken;
+        auto command = keepRecovered(document.batch(), run, document.now());
+        const bool isNew = command && !command->changes.empty();
+        if (const auto kept = document.apply(std::move(command)); !kept) {
+            return tl::unexpected(kept.error());
         }
+        taken += isNew ? 1u : 0u;
         std::error_code ignored;
         std::filesystem::remove(run.journal, ignored);
     }

@@ -41,6 +41,8 @@ public:
     Result<void> startRun(Place place);
     void inject() { m_recorder.inject(); }
     void stop(); ///< ends the run and the list; what it has is kept
+    /// Ends both without touching the batch, which is not there any more: the run stays in its journal.
+    void abandon();
 
 Q_SIGNALS:
     void grown();
@@ -63,6 +65,8 @@ private:
     QTimer m_writing;
     std::unique_ptr<RunJournal> m_journal;
     std::optional<Place> m_place;
+    std::filesystem::path m_path; ///< of the batch when the run began
+    std::string m_uid;
     bool m_isList = false, m_injects = true, m_isStopping = false, m_hasSaidDisk = false;
     std::optional<double> m_seconds;
     std::optional<Place> m_repeated; ///< the run that is measured is a repeat

@@ -38,8 +38,9 @@ public:
     /// Wall time of the injection [ms since 1970]; 0 before it.
     std::int64_t injectedMillis() const { return m_injectedMillis; }
     void start(const RunRequest& request);
-    void inject(); ///< sets time 0 to now
-    void stop();   ///< ends the run; what it has is whole enough for whoever stopped it
+    void inject();  ///< sets time 0 to now
+    void abandon(); ///< ends the run without a word
+    void stop();    ///< ends the run; what it has is whole enough for whoever stopped it
 
 Q_SIGNALS:
     void grown();

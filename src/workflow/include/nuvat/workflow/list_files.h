@@ -17,6 +17,9 @@ Result<std::vector<ListedAnalyte>> analytesFromText(const std::string& bytes, co
 /// Whether the first line of a text has the heading of such a list: what decides between a list and data.
 bool isListOfAnalytes(const std::string& text);
 
+/// Whether it has those of a list of runs: a name, and a vial or a role.
+bool isListOfRuns(const std::string& text);
+
 /// Runs to be measured from a text, CSV or spreadsheet. Headings: name (or sample), vial (position), role (type), level
 /// (concentration, nominal), dilution, injections, volume. Roles are those of files ("standard", "qc", "unknown",
 /// "blank", …); without one the name says it. A row with n injections gives n runs.

@@ -52,6 +52,9 @@ struct RecoveredRun {
 /// What journals beside a batch hold. A line that was cut in writing is left out; journals of another batch, and those
 /// without three whole samples, are passed over.
 std::vector<RecoveredRun> journalsOf(const std::filesystem::path& batch, const std::string& uid);
+/// Takes one into the batch, marked as failed; a command without changes where the batch holds it already, because the
+/// program stopped between keeping it and removing its journal.
+Result<Command> keepRecovered(const Batch& batch, const RecoveredRun& run, std::int64_t nowMillis);
 /// Takes them into the batch, marked as failed, and removes their files. A run that the batch holds already, because
 /// the program stopped between keeping it and removing its journal, is not taken again.
 /// @return how many were taken; the errors of the document
