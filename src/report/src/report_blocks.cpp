@@ -2,6 +2,7 @@
 #include "report_blocks.h"
 
 #include "addition_blocks.h"
+#include "plan_block.h"
 #include "plate_blocks.h"
 #include "result_blocks.h"
 #include "trace_blocks.h"
@@ -392,6 +393,7 @@ const std::vector<BlockEntry>& blockEntries() {
     static const std::vector<BlockEntry> entries{
         {{"heading", "Heading"}, addHeading, false},
         {{"method", "Method and curve"}, addMethod, true, true, addAdditionMethod},
+        {{"plan", "How the standards are made"}, addPlan, false},
         {{"figure", "Calibration figure", figure}, addFigure, true, true, addAdditionFigures},
         {{"traces", "Traces"}, addTraces},
         {{"parameters", "Parameters"}, addParameters, true, true, addAdditionLines},
