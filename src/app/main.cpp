@@ -12,7 +12,7 @@ namespace {
 constexpr const char* kUsage = R"(nuvat: from instrument readings to reported concentrations
 
   nuvat [FILE]            opens a batch, or imports a reading
-  nuvat --demo [NAME]     starts with a demo batch: patulin, polyphenols, cuvettes, esters, ascorbic-acid
+  nuvat --demo [NAME]     starts with a demo batch: patulin, polyphenols, cuvettes, acids, esters, ascorbic-acid
   nuvat --demo [NAME] --shots DIR  renders every main page of it to PNG and exits (no display needed)
   nuvat --dark | --light  whatever the desktop says
 )";

@@ -80,7 +80,7 @@ void DemoTile::drawPicture(QPainter& painter, const QRectF& area) const {
         drawPlates(painter, area);
     } else if (m_name == "cuvettes") {
         drawRows(painter, area);
-    } else if (m_name == "esters") {
+    } else if (m_name == "esters" || m_name == "acids") {
         drawCurve(painter, area, t.ink, [](double u) {
             return 0.06 + 0.85 * bump(u, 0.25, 0.035) + 0.5 * bump(u, 0.52, 0.04) + 0.35 * bump(u, 0.64, 0.04) +
                    0.4 * bump(u, 0.86, 0.045);

@@ -184,11 +184,13 @@ Result<OpenBatch> cuvettesDemo(const std::filesystem::path& path) {
 } // namespace
 
 const std::vector<Demo>& demos() {
-    static const std::vector<Demo> all{{"patulin", "Patulin in juice", "competitive ELISA, 96 wells, falling 4PL"},
-                                       {"polyphenols", "Total polyphenols", "three plates of 384 wells, one line"},
-                                       {"cuvettes", "Polyphenols in cuvettes", "single readings, two wavelengths"},
-                                       {"esters", "Esters in cider", "gas chromatography, four analytes"},
-                                       {"ascorbic-acid", "Ascorbic acid in juice", "square wave, standard addition"}};
+    static const std::vector<Demo> all{
+        {"patulin", "Patulin in juice", "competitive ELISA, 96 wells, falling 4PL"},
+        {"polyphenols", "Total polyphenols", "three plates of 384 wells, one line"},
+        {"cuvettes", "Polyphenols in cuvettes", "single readings, two wavelengths"},
+        {"acids", "Organic acids", "liquid chromatography, eight analytes, internal standard, two wavelengths"},
+        {"esters", "Esters in cider", "gas chromatography, four analytes"},
+        {"ascorbic-acid", "Ascorbic acid in juice", "square wave, standard addition"}};
     return all;
 }
 
@@ -199,6 +201,9 @@ Result<OpenBatch> demoBatch(const std::string& name, const std::filesystem::path
     if (name == "cuvettes") {
         return cuvettesDemo(path);
     }
+    if (name == "acids") {
+        return acidsDemo(path);
+    }
     if (name == "esters") {
         return estersDemo(path);
     }
@@ -207,7 +212,7 @@ Result<OpenBatch> demoBatch(const std::string& name, const std::filesystem::path
     }
     if (name != "patulin") {
         return fail("demo.unknown", "There is no demo called \"" + name + "\".",
-                    "Choose patulin, polyphenols, cuvettes, esters or ascorbic-acid.");
+                    "Choose patulin, polyphenols, cuvettes, acids, esters or ascorbic-acid.");
     }
     return demoBatch(path);
 }

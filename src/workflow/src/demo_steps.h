@@ -21,6 +21,8 @@ Result<OpenBatch> made(DocumentState fresh, std::int64_t now, const std::vector<
 
 /// Esters in cider: gas chromatography, external standard.
 Result<OpenBatch> estersDemo(const std::filesystem::path& path);
+/// Organic acids in cider: liquid chromatography at two wavelengths, internal standard.
+Result<OpenBatch> acidsDemo(const std::filesystem::path& path);
 /// Ascorbic acid in juice: square-wave voltammetry, standard addition.
 Result<OpenBatch> ascorbicAcidDemo(const std::filesystem::path& path);
 
