@@ -11,6 +11,7 @@
 #include "panels/page.h"
 #include "panels/start_page.h"
 #include "panels/working_panel.h"
+#include "session/acquisition.h"
 #include "theme/style.h"
 #include "widgets/controls.h"
 #include "widgets/frame_widgets.h"
@@ -67,6 +68,7 @@ MainWindow::MainWindow(Workspace& workspace, FileDialogs& dialogs)
     makeActions();
     connectAll();
     m_panel->hide();
+    Acquisition::of(m_workspace); // what an earlier program was measuring comes back with its batch
     showPage(ChainPage::Data);
 }
 

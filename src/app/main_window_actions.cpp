@@ -141,6 +141,32 @@ void MainWindow::addExchangeActions(QMenu* menu) {
     add("layout.export", tr("Export the layout as CSV…"), {}, &Exchange::exportLayout, open);
     add("samples.import", tr("Take sample names from a file…"), {}, &Exchange::importSamples, open);
     add("layout.import", tr("Take a layout from CSV…"), {}, &Exchange::importLayout, open);
+    auto* lists = menu->addMenu(tr("Runs and analytes"));
+    const auto addList = [&](const char* id, const QString& words, void (Exchange::*run)(),
+                             std::function<bool()> rule) {
+        lists->addAction(m_actions->add(
+            QString::fromLatin1(id), words, {}, [this, run] { (m_exchange.*run)(); }, std::move(rule)));
+    };
+    const auto hasRuns = [this] { return m_workspace.isOpen() && m_workspace.carrier().kind == CarrierKind::RunList; };
+    const auto hasSeveral = [this] { return m_workspace.isOpen() && m_workspace.batch().method.analytes.size() > 1; };
+    const auto hasChannels = [this] { return m_workspace.isOpen() && m_workspace.batch().channels().size() > 1; };
+    const auto hasQualifier = [this] { return m_workspace.isOpen() && !m_workspace.analyte().qualifiers.empty(); };
+    const auto hasTraces = [this] { return m_workspace.isOpen() && m_workspace.batch().hasTraces(); };
+    addList("runs.plan", tr("Plan runs from a list…"), &Exchange::planRuns, open);
+    addList("runs.build", tr("Build the run list…"), &Exchange::buildRunList, open);
+    addList("runs.standards", tr("How the standards are made…"), &Exchange::planStandards, open);
+    addList("runs.rule", tr("How lists are measured…"), &Exchange::setRunRule, open);
+    addList("runs.diluted", tr("Measure samples above ULOQ again, diluted"), &Exchange::repeatDiluted, hasTraces);
+    lists->addSeparator();
+    addList("runs.roles", tr("Take roles from the names of the runs"), &Exchange::takeRolesFromNames, hasRuns);
+    addList("runs.nameRules", tr("Roles by names of runs…"), &Exchange::setNameRules, open);
+    lists->addSeparator();
+    addList("method.analytes", tr("Take analytes from a list…"), &Exchange::takeAnalytes, open);
+    addList("method.forAll", tr("Settings of this analyte for all"), &Exchange::applyToAll, hasSeveral);
+    addList("method.byName", tr("Group channels by their names"), &Exchange::groupChannelsByName, hasChannels);
+    addList("method.byTwo", tr("Group channels two by two"), &Exchange::groupChannelsByTwo, hasChannels);
+    addList("method.quantifier", tr("Make the first qualifier the quantifier"), &Exchange::swapQuantifier,
+            hasQualifier);
     menu->addAction(m_actions->add(
         QStringLiteral("method.keep"), tr("Keep the method as a revision"), {}, [this] { m_methodMenu->keep(); },
         open));

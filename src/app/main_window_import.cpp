@@ -182,6 +182,11 @@ void MainWindow::importPreviewedTraces() {
 
 void MainWindow::paste() {
     const QString clip = QApplication::clipboard()->text();
+    const bool isOnRuns = isShown(m_page) && m_workspace.isOpen() && m_workspace.carrier().kind == CarrierKind::RunList;
+    const bool isForAnalytes = m_page == ChainPage::Response, isForRuns = m_page == ChainPage::Layout;
+    if (isOnRuns && (isForAnalytes || isForRuns) && m_exchange.pasteList(clip.toStdString(), isForRuns)) {
+        return;
+    }
     if (isShown(m_page) && page(m_page)->paste(clip)) {
         return;
     }

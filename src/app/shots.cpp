@@ -5,6 +5,7 @@
 #include "main_window.h"
 #include "panels/curve_page.h"
 #include "plots/curve_plot.h"
+#include "widgets/live_form.h"
 
 #include <QApplication>
 #include <QElapsedTimer>
@@ -58,6 +59,12 @@ Result<void> takeShots(const std::filesystem::path& folder, const std::string& w
     window.showPage(ChainPage::Response);
     workspace.selectGroup({Role::Standard, 3});
     shoot("response");
+    if (workspace.batch().method.analytes.size() > 4 && workspace.batch().hasTraces()) {
+        workspace.showAnalyte(3);
+        workspace.select({{14, 0}});
+        window.findChild<Segments*>(QStringLiteral("responseMode"))->findChildren<QAbstractButton*>().at(1)->click();
+        shoot("review");
+    }
     window.showPage(ChainPage::Curve);
     workspace.selectGroup({Role::Unknown, 5});
     shoot("curve");

@@ -1,6 +1,7 @@
 #pragma once
 
 #include "dialogs/file_dialogs.h"
+#include "nuvat/batch/run_commands.h"
 #include "session/workspace.h"
 
 namespace nuvat {
@@ -14,6 +15,20 @@ public:
     void exportLayout();
     void importLayout();
     void importSamples(); ///< names from a file, from the selected unknown on
+    void takeAnalytes();  ///< from a list in a file
+    void planRuns();      ///< the same for runs
+    void buildRunList();
+    void planStandards();
+    void setNameRules();
+    void takeRolesFromNames();
+    void setRunRule();
+    void repeatDiluted(); ///< samples above ULOQ go on the list again
+    void applyToAll();    ///< what the analyte shown has that all may have
+    void groupChannelsByName();
+    void groupChannelsByTwo();
+    void swapQuantifier();
+    /// Pasted lists of analytes or runs. @return false: it is none
+    bool pasteList(const std::string& pasted, bool isOfRuns);
     void keepCurve();
     void useKeptCurve();
     /// A kept curve to lay behind the one that is shown.
@@ -28,6 +43,8 @@ public:
 
 private:
     QString fileName(const QString& ending) const;
+    std::optional<std::string> askList(const QString& title, QString& name);
+    void useRuns(Result<std::vector<PlannedRun>> runs);
     void tellOf(const Result<void>& written, const QString& sentence);
     Workspace& m_workspace;
     FileDialogs& m_dialogs;

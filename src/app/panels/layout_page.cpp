@@ -159,6 +159,10 @@ QWidget* LayoutPage::makeSeriesCard() {
     words->addWidget(makeLabel(tr("levels"), "mute", card));
     words->addWidget(m_levels);
     words->addStretch();
+    auto* plan = makeButton(tr("Plan…"), "normal", QStringLiteral("seriesPlan"), card);
+    plan->setToolTip(tr("How the standards are made from a stock: what is pipetted for each level"));
+    connect(plan, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("runs.standards")); });
+    words->addWidget(plan);
     m_all = makeButton(tr("All"), "normal", QStringLiteral("seriesAll"), card);
     m_all->setCheckable(true);
     m_all->setToolTip(tr("The series of all analytes in one table"));

@@ -1,5 +1,6 @@
 #include "panels/limits_settings.h"
 
+#include "nuvat/batch/analyte_list.h"
 #include "nuvat/report/calibration_figure.h"
 
 #include <algorithm>
@@ -11,7 +12,7 @@ namespace nuvat {
 namespace {
 
 /// Which field holds the limit of a criterion.
-constexpr std::array<std::pair<std::string_view, const char*>, 12> kFieldOf{{
+constexpr std::array<std::pair<std::string_view, const char*>, 18> kFieldOf{{
     {"internal-standard", "limitInternalHigh"},
     {"levels-within", "limitLevelsWithin"},
     {"worst-level", "limitLevelError"},
@@ -24,6 +25,12 @@ constexpr std::array<std::pair<std::string_view, const char*>, 12> kFieldOf{{
     {"check-", "limitQcRecovery"},
     {"blank-below-lloq", "limitBlankBelow"},
     {"blank-of-lloq", "limitBlankOfLloq"},
+    {"suitability-tailing", "limitTailing"},
+    {"suitability-plates", "limitPlates"},
+    {"suitability-resolution", "limitResolution"},
+    {"suitability-signal-to-noise", "limitSignalToNoise"},
+    {"suitability-time-rsd", "limitTimeRsd"},
+    {"suitability-carry-over", "limitCarryOver"},
 }};
 
 } // namespace
@@ -32,6 +39,7 @@ LimitsSettings::LimitsSettings(Workspace& workspace, QWidget* parent)
     : MethodForm(workspace, QStringLiteral("limits"), false, parent) {
     makeStandards();
     makeSamples();
+    makeSuitability();
     constexpr int kHalf = 52; // two of them stand in one row
     for (const char* name : {"limitLowest", "limitHighest", "limitLevelsWithin", "limitLevels"}) {
         findChild<NumberField*>(QString::fromLatin1(name))->setFixedWidth(kHalf);
@@ -107,6 +115,45 @@ void LimitsSettings::makeSamples() {
                 tr("Blanks over the response at zero, in percent of what the response at LLOQ lies over it, at most"));
 }
 
+/// Limits of the separation, each of the analyte shown; the button gives them to all.
+void LimitsSettings::makeSuitability() {
+    struct Field {
+        const char* name;
+        QString title, remark;
+        std::optional<double> SuitabilityLimits::*limit;
+    };
+    const std::vector<Field> fields{
+        {"limitTailing", tr("Tailing at most"), tr("At 5 % of the height, median of standards and QCs"),
+         &SuitabilityLimits::tailing},
+        {"limitPlates", tr("Plates at least"), tr("From the width at half height, median of standards and QCs"),
+         &SuitabilityLimits::plates},
+        {"limitResolution", tr("Resolution at least"), tr("To the peak before, median of standards and QCs"),
+         &SuitabilityLimits::resolution},
+        {"limitSignalToNoise", tr("S/N at LLOQ at least"), tr("Mean at the lowest level, against the first blank run"),
+         &SuitabilityLimits::signalToNoise},
+        {"limitTimeRsd", tr("RSD of times at most, %"), tr("Of all runs in which the peak is"),
+         &SuitabilityLimits::timeRsd},
+        {"limitCarryOver", tr("Carry-over at most, %"),
+         tr("Blank after the highest standard, in percent of the lowest level"), &SuitabilityLimits::carryOver}};
+    for (const Field& one : fields) {
+        NumberField* field = number(
+            form(), one.name, one.title,
+            [limit = one.limit](Method&, Analyte& analyte, std::optional<double> value) {
+                analyte.suitability.*limit = value;
+            },
+            tr("not used"));
+        m_suitability.push_back(
+            [field, limit = one.limit](const SuitabilityLimits& limits) { field->setNumber(limits.*limit); });
+        m_suitabilityRows.push_back(form()->row(one.title, {field}, one.remark));
+    }
+    auto* all = makeButton(tr("For all analytes"), "normal", QStringLiteral("limitsForAll"), this);
+    all->setToolTip(tr("Gives all analytes the limits of the separation of this one"));
+    connect(all, &QPushButton::clicked, this, [this] {
+        m_workspace.apply(applyToAll(m_workspace.newest(), m_workspace.analyteNumber(), {.limits = true}));
+    });
+    m_suitabilityRows.push_back(form()->row(tr("Limits of the separation"), {all}));
+}
+
 void LimitsSettings::refresh() {
     const Method& method = m_workspace.batch().method;
     setTitle(tr("Limits · %1").arg(text(method.criteriaName)), tr("An empty limit is not used; all is live."));
@@ -114,6 +161,15 @@ void LimitsSettings::refresh() {
         show(method.limits);
     }
     m_blankBelow->setChecked(method.limits.isBlankBelowLloq);
+    const Analyte& analyte = m_workspace.analyte();
+    for (const auto& show : m_suitability) {
+        show(analyte.suitability);
+    }
+    for (QWidget* row : m_suitabilityRows) {
+        row->setVisible(std::holds_alternative<PeakRule>(analyte.source.rule));
+    }
+    m_suitabilityRows.back()->setVisible(std::holds_alternative<PeakRule>(analyte.source.rule) &&
+                                         method.analytes.size() > 1);
     for (QWidget* row : {m_endsRow, m_shareRow, m_atLevelRow}) {
         row->setVisible(method.limits.backCalculated.has_value());
     }

@@ -15,11 +15,14 @@ public:
 private:
     void makeStandards();
     void makeSamples();
+    void makeSuitability();
     void refresh() override;
     NumberField* percent(const char* name, const QString& title, double CriteriaLimits::*limit);
     NumberField* percent(const char* name, const QString& title, std::optional<double> CriteriaLimits::*limit);
 
     std::vector<std::function<void(const CriteriaLimits&)>> m_fields; ///< show what holds
+    std::vector<std::function<void(const SuitabilityLimits&)>> m_suitability;
+    std::vector<QWidget*> m_suitabilityRows;
     Switch* m_blankBelow;
     QWidget* m_internalRow;
     QWidget *m_endsRow, *m_shareRow, *m_atLevelRow;

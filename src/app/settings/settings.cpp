@@ -8,8 +8,9 @@ namespace nuvat::settings {
 
 namespace {
 // All keys of the application; analysis parameters belong to the batch, never here.
-const QString kRecentPaths = QStringLiteral("recent/paths");   // string list, machine-local
-const QString kRecentTitles = QStringLiteral("recent/titles"); // string list, machine-local
+const QString kRecentPaths = QStringLiteral("recent/paths");    // string list, machine-local
+const QString kRecentTitles = QStringLiteral("recent/titles");  // string list, machine-local
+const QString kInstrument = QStringLiteral("instrument/place"); // string, machine-local
 constexpr int kMostRecent = 6;
 } // namespace
 
@@ -43,6 +44,14 @@ void rememberBatch(const QString& given, const QString& title) {
     settings.sync();
     // Paths and titles name samples and customers; other people of the machine need not read them.
     QFile::setPermissions(settings.fileName(), QFile::ReadOwner | QFile::WriteOwner);
+}
+
+QString instrumentPlace() {
+    return QSettings().value(kInstrument).toString();
+}
+
+void rememberInstrument(const QString& place) {
+    QSettings().setValue(kInstrument, place);
 }
 
 } // namespace nuvat::settings

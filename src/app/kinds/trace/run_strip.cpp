@@ -62,6 +62,21 @@ std::optional<int> RunStrip::rowAt(QPoint position) const {
 }
 
 QString RunStrip::valueText(Place place) const {
+    const auto run = m_workspace.batch().runs.find(place);
+    if (run != m_workspace.batch().runs.end()) {
+        switch (run->second.state) {
+        case RunState::Planned:
+            return tr("planned");
+        case RunState::Running:
+            return tr("running");
+        case RunState::Failed:
+            return tr("failed");
+        case RunState::SetAside:
+            return tr("set aside");
+        case RunState::Done:
+            break;
+        }
+    }
     const Response& response = m_workspace.evaluation().at(place);
     switch (response.state) {
     case ResponseState::NotFound:

@@ -1,5 +1,6 @@
 #include "kinds/trace/trace_data_page.h"
 
+#include "kinds/trace/acquire_card.h"
 #include "kinds/trace/run_strip.h"
 #include "kinds/trace/trace_wall.h"
 #include "nuvat/core/base/number.h"
@@ -13,6 +14,7 @@
 #include <QClipboard>
 #include <QHBoxLayout>
 #include <QStackedWidget>
+#include <QTimer>
 #include <QVBoxLayout>
 #include <utility>
 
@@ -26,11 +28,15 @@ constexpr std::array<std::pair<int, int>, 4> kGrids{{{3, 2}, {4, 3}, {6, 4}, {8,
 } // namespace
 
 TraceDataPage::TraceDataPage(Workspace& workspace, QWidget* parent)
-    : Page(workspace, parent), m_look(TraceLook::of(workspace)) {
+    : Page(workspace, parent), m_look(TraceLook::of(workspace)), m_acquisition(Acquisition::of(workspace)) {
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
     outer->addWidget(makeTop());
+    m_acquire = new AcquireCard(workspace, this);
+    m_acquire->setObjectName(QStringLiteral("acquire"));
+    m_acquire->hide();
+    outer->addWidget(m_acquire);
     auto* middle = new QHBoxLayout;
     middle->setSpacing(frame::kGap);
     auto* runs = new Card({}, this);
@@ -66,7 +72,26 @@ TraceDataPage::TraceDataPage(Workspace& workspace, QWidget* parent)
         followLook();
     });
     connect(m_strip, &RunStrip::activated, this, [this] { show(Show::One); });
+    constexpr int kFrameMillis = 40;
+    m_live = new QTimer(this);
+    m_live->setSingleShot(true);
+    m_live->setInterval(kFrameMillis);
+    connect(m_live, &QTimer::timeout, this, &TraceDataPage::showLive);
+    connect(&m_acquisition, &Acquisition::grown, this, [this] {
+        if (isVisible() && !m_live->isActive()) {
+            m_live->start();
+        }
+    });
+    connect(&m_acquisition, &Acquisition::changed, this, [this] {
+        if (m_acquisition.line().isOpen()) {
+            showInstrument(true);
+        }
+        if (isVisible()) {
+            showTraces();
+        }
+    });
     show(Show::One);
+    showInstrument(m_acquisition.line().isOpen());
 }
 
 /// What another page did to zoom or channel is made up for when this one is shown.
@@ -91,6 +116,11 @@ QWidget* TraceDataPage::makeTop() {
     setPicture(import, QStringLiteral("file-import"));
     connect(import, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("data.import")); });
     top->addWidget(import);
+    m_instrument = makeButton(tr("Instrument"), "normal", QStringLiteral("traceInstrument"), bar);
+    m_instrument->setCheckable(true);
+    m_instrument->setToolTip(tr("Connect an instrument and measure the runs of this list"));
+    connect(m_instrument, &QPushButton::clicked, this, [this](bool isOn) { showInstrument(isOn); });
+    top->addWidget(m_instrument);
     m_channel = new Choice(bar);
     m_channel->setObjectName(QStringLiteral("traceChannel"));
     m_channel->setAccessibleName(tr("Channel shown"));
@@ -274,6 +304,10 @@ void TraceDataPage::setUpOverlay(std::vector<PlottedTrace>& traces) const {
 
 void TraceDataPage::showTraces() {
     const Place run = m_look.run();
+    if (m_what == Show::One && m_acquisition.runner().place() == run && m_acquisition.runner().run().size() > 1) {
+        showLive();
+        return;
+    }
     const auto trace = m_look.trace(run);
     std::vector<PlottedTrace> traces;
     if (m_what == Show::Overlay) {
@@ -295,6 +329,38 @@ void TraceDataPage::showTraces() {
                          : tr("%1 · %2").arg(m_look.runName(run), text(m_look.channel())));
 }
 
+void TraceDataPage::showInstrument(bool isShown) {
+    m_instrument->setChecked(isShown);
+    m_acquire->setVisible(isShown);
+}
+
+/// The run that is measured, with the peaks that it shows so far.
+void TraceDataPage::showLive() {
+    const ListRunner& runner = m_acquisition.runner();
+    if (!isVisible() || m_what != Show::One || runner.place() != m_look.run() || runner.run().size() < 2) {
+        return;
+    }
+    const GrowingRun& run = runner.run();
+    const auto wanted = std::ranges::find(run.channels, m_look.channel());
+    const auto channel = static_cast<std::size_t>(wanted == run.channels.end() ? 0 : wanted - run.channels.begin());
+    auto trace = std::make_shared<Trace>();
+    trace->xName = run.xUnit == "nm" ? "wavelength" : run.xUnit == "V" ? "potential" : "time";
+    trace->xUnit = run.xUnit;
+    trace->yName = run.channels[channel];
+    trace->x = run.x;
+    trace->y = run.y[channel];
+    TraceRules rules;
+    rules.signal = m_workspace.batch().method.signal(run.channels[channel]);
+    const auto measured = std::make_shared<MeasuredTrace>(measureTrace({}, trace, rules));
+    const QString xTitle = axisTitle(trace->xName, trace->xUnit), yTitle = axisTitle(trace->yName, trace->yUnit);
+    m_plot->setTraces({{trace, measured, {theme().ink, 1.4, m_look.sign(), 0}, {}, m_look.run()}}, xTitle, yTitle);
+    m_plot->setLabels({});
+    m_plot->setZoom(m_look.zoom());
+    m_title->setText(tr("%1 · %2 · %3 so far")
+                         .arg(m_look.runName(m_look.run()), text(run.channels[channel]),
+                              counted(measured->features.peaks.size(), tr("peak"), tr("peaks"))));
+}
+
 void TraceDataPage::fillChannels() {
     QStringList names;
     for (const std::string& channel : m_look.channels()) {
@@ -313,6 +379,7 @@ void TraceDataPage::fillChannels() {
 }
 
 void TraceDataPage::refresh() {
+    m_acquire->refresh();
     fillChannels();
     m_peaks->refresh();
     showTraces();
@@ -353,7 +420,15 @@ std::vector<PageAction> TraceDataPage::actions() {
             mainWidget()->setFocus();
         };
     };
-    return {{QStringLiteral("trace.whole"),
+    return {{QStringLiteral("trace.instrument"),
+             tr("Show or hide the instrument"),
+             {QKeySequence(Qt::Key_N)},
+             [this] { showInstrument(!m_instrument->isChecked()); }},
+            {QStringLiteral("trace.measure"),
+             tr("Measure the chosen run, or inject"),
+             {QKeySequence(Qt::CTRL | Qt::Key_Return)},
+             [this] { m_acquire->measure(); }},
+            {QStringLiteral("trace.whole"),
              tr("Whole trace"),
              {QKeySequence(Qt::Key_Z)},
              [this] {

@@ -5,10 +5,14 @@
 #include "plots/trace_plot.h"
 
 class QLabel;
+class QPushButton;
+class QTimer;
 class QStackedWidget;
 
 namespace nuvat {
 
+class AcquireCard;
+class Acquisition;
 class Card;
 class Choice;
 class RunStrip;
@@ -50,8 +54,14 @@ private:
     void setUpOverlay(std::vector<PlottedTrace>& traces) const;
     std::vector<Place> runsShown() const;
     void fillChannels();
+    void showInstrument(bool isShown);
+    void showLive();
 
     TraceLook& m_look;
+    Acquisition& m_acquisition;
+    AcquireCard* m_acquire;
+    QPushButton* m_instrument;
+    QTimer* m_live; ///< frames of a run that grows
     Show m_what = Show::One;
     bool m_isLookStale = false;
     Choice* m_channel;

@@ -5,6 +5,8 @@
 #include "kinds/trace/trace_data_page.h"
 #include "kinds/trace/trace_response_page.h"
 
+#include <algorithm>
+
 namespace nuvat {
 
 namespace {
@@ -13,7 +15,14 @@ namespace {
 class TraceKind : public ReadingKind {
 public:
     CarrierKind carrier() const override { return CarrierKind::RunList; }
-    bool isOf(const Batch& batch, int number) const override { return batch.hasTraces(number); }
+    /// A list that is planned for an instrument is one before its first trace.
+    bool isOf(const Batch& batch, int number) const override {
+        return batch.hasTraces(number) || (batch.carriers.at(number).kind == CarrierKind::RunList &&
+                                           std::ranges::any_of(batch.runs, [number](const auto& entry) {
+                                               const auto& [place, run] = entry;
+                                               return place.carrier == number && run.state != RunState::Done;
+                                           }));
+    }
     KindView* makeView(Workspace& workspace, ViewMode mode, const QString& name, QWidget* parent,
                        const Painted& painted) const override {
         return listKind().makeView(workspace, mode, name, parent, painted);

@@ -21,6 +21,16 @@ TraceLook::TraceLook(Workspace& workspace) : QObject(&workspace), m_workspace(wo
     });
 }
 
+const RunReview& TraceLook::review() const {
+    if (!m_review || m_reviewedRevision != m_workspace.revision()) {
+        m_review.reset();
+        m_reviewed = m_workspace.snapshot();
+        m_reviewedRevision = m_workspace.revision();
+        m_review = std::make_unique<RunReview>(*m_reviewed.batch, *m_reviewed.evaluation);
+    }
+    return *m_review;
+}
+
 std::vector<std::string> TraceLook::channels() const {
     std::vector<std::string> out;
     for (const auto& [slot, key] : m_workspace.batch().inUse) {

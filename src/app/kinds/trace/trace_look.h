@@ -3,7 +3,10 @@
 #include "plots/trace_plot.h"
 #include "session/workspace.h"
 
+#include "nuvat/batch/run_review.h"
 #include "nuvat/core/signal/trace.h"
+
+#include <memory>
 
 namespace nuvat {
 
@@ -41,6 +44,8 @@ public:
     QString runName(Place place) const;
     /// -1 where the rule turns the trace around.
     double sign() const { return rule().isCathodicPositive ? -1 : 1; }
+    /// What the batch that is shown holds for a review; made when it is first asked for.
+    const RunReview& review() const;
     const SignalRule& rule() const { return m_workspace.batch().method.signal(channel()); }
 
 Q_SIGNALS:
@@ -51,6 +56,9 @@ private:
     Workspace& m_workspace;
     std::string m_channel; ///< empty: that of the analyte
     std::optional<Stretch> m_zoom;
+    mutable Snapshot m_reviewed; ///< what the review looks at
+    mutable std::uint64_t m_reviewedRevision = 0;
+    mutable std::unique_ptr<RunReview> m_review;
 };
 
 } // namespace nuvat

@@ -1,6 +1,7 @@
 #include "kinds/trace/trace_response_page.h"
 
 #include "kinds/trace/peak_rule_settings.h"
+#include "kinds/trace/run_review_view.h"
 #include "kinds/trace/run_strip.h"
 #include "kinds/trace/signal_settings.h"
 #include "kinds/trace/time_plot.h"
@@ -25,10 +26,38 @@ TraceResponsePage::TraceResponsePage(Workspace& workspace, QWidget* parent)
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
     outer->addWidget(makeChips());
-    auto* middle = new QHBoxLayout;
+    m_oneRun = makeOneRun();
+    outer->addWidget(m_oneRun, 1);
+    m_review = new RunReviewView(workspace, this);
+    m_review->hide();
+    outer->addWidget(m_review, 1);
+    makeSettings();
+
+    connect(m_mode, &Segments::chosen, this, [this](int index) { showReview(index == 1); });
+    connect(m_review, &RunReviewView::oneAsked, this, [this] { showReview(false); });
+    connect(m_review, &RunReviewView::factsChanged, this, &Page::factsChanged);
+    connect(m_tools, &TraceTools::chosen, this, &TraceResponsePage::useTool);
+    connect(m_tools, &TraceTools::markersAsked, this, &TraceResponsePage::toggleMarkers);
+    connect(m_plot, &TracePlot::zoomed, &m_look, &TraceLook::setZoom);
+    connect(m_plot, &TracePlot::drawn, this, &TraceResponsePage::draw);
+    connect(m_plot, &TracePlot::ignored, this, &TraceResponsePage::ignore);
+    connect(m_plot, &TracePlot::markersMoved, this, &TraceResponsePage::showMarkers);
+    connect(m_plot, &TracePlot::peakChosen, this, &TraceResponsePage::choosePeak);
+    connect(&m_look, &TraceLook::changed, this, [this] {
+        m_isLookStale = true;
+        followLook();
+    });
+    useTool(TraceTool::Zoom);
+}
+
+/// The runs at the left, the trace of one with its peaks.
+QWidget* TraceResponsePage::makeOneRun() {
+    auto* whole = new QWidget(this);
+    auto* middle = new QHBoxLayout(whole);
+    middle->setContentsMargins(0, 0, 0, 0);
     middle->setSpacing(frame::kGap);
-    auto* runs = new Card({}, this);
-    m_strip = new RunStrip(workspace, runs);
+    auto* runs = new Card({}, whole);
+    m_strip = new RunStrip(m_workspace, runs);
     m_strip->setObjectName(QStringLiteral("responseRuns"));
     runs->body()->addWidget(m_strip);
     runs->setFixedWidth(200);
@@ -50,21 +79,20 @@ TraceResponsePage::TraceResponsePage(Workspace& workspace, QWidget* parent)
     right->addWidget(plotCard, 5);
     right->addWidget(makeTables(), 3);
     middle->addLayout(right, 1);
-    outer->addLayout(middle, 1);
-    makeSettings();
+    return whole;
+}
 
-    connect(m_tools, &TraceTools::chosen, this, &TraceResponsePage::useTool);
-    connect(m_tools, &TraceTools::markersAsked, this, &TraceResponsePage::toggleMarkers);
-    connect(m_plot, &TracePlot::zoomed, &m_look, &TraceLook::setZoom);
-    connect(m_plot, &TracePlot::drawn, this, &TraceResponsePage::draw);
-    connect(m_plot, &TracePlot::ignored, this, &TraceResponsePage::ignore);
-    connect(m_plot, &TracePlot::markersMoved, this, &TraceResponsePage::showMarkers);
-    connect(m_plot, &TracePlot::peakChosen, this, &TraceResponsePage::choosePeak);
-    connect(&m_look, &TraceLook::changed, this, [this] {
-        m_isLookStale = true;
-        followLook();
-    });
-    useTool(TraceTool::Zoom);
+bool TraceResponsePage::isReview() const {
+    return m_review->isVisibleTo(this);
+}
+
+void TraceResponsePage::showReview(bool isReview) {
+    m_mode->setCurrent(isReview ? 1 : 0);
+    m_oneRun->setVisible(!isReview);
+    m_review->setVisible(isReview);
+    refresh();
+    mainWidget()->setFocus();
+    Q_EMIT factsChanged(); // other keys matter
 }
 
 /// What another page did to zoom or channel is made up for when this one is shown.
@@ -84,6 +112,9 @@ QWidget* TraceResponsePage::makeChips() {
     auto* row = new QHBoxLayout(bar);
     row->setContentsMargins(0, 0, 0, 0);
     row->setSpacing(7);
+    m_mode = new Segments({tr("One run"), tr("All runs")}, bar);
+    m_mode->setObjectName(QStringLiteral("responseMode"));
+    row->addWidget(m_mode);
     m_chips = new QHBoxLayout;
     m_chips->setSpacing(7);
     row->addLayout(m_chips);
@@ -318,18 +349,31 @@ void TraceResponsePage::showRun() {
 
 void TraceResponsePage::refresh() {
     fillChips();
-    showRun();
+    if (isReview()) {
+        m_review->refresh();
+    } else {
+        showRun();
+    }
 }
 
 void TraceResponsePage::followSelection() {
-    showRun();
+    if (!isReview()) {
+        showRun();
+    }
 }
 
 QString TraceResponsePage::keysHint() const {
-    return tr("↑ ↓ run · Alt+← → analyte · B line · S split · I ignore · M markers · Space next to look at");
+    if (isReview()) {
+        return tr("↑ ↓ analyte · ← → run · Space next to look at · K accept · X exclude · Enter one run");
+    }
+    return tr(
+        "↑ ↓ run · R all runs · Alt+← → analyte · B line · S split · I ignore · M markers · Space next to look at");
 }
 
 QString TraceResponsePage::facts() const {
+    if (isReview()) {
+        return m_review->facts();
+    }
     const auto measured = m_look.measured(m_look.run());
     if (!measured) {
         return tr("Nothing was read for this run in %1").arg(text(m_look.channel()));
@@ -340,7 +384,7 @@ QString TraceResponsePage::facts() const {
 }
 
 QWidget* TraceResponsePage::mainWidget() const {
-    return m_strip;
+    return isReview() ? static_cast<QWidget*>(m_review->table()) : m_strip;
 }
 
 void TraceResponsePage::stepAnalyte(int by) {
@@ -351,7 +395,12 @@ void TraceResponsePage::stepAnalyte(int by) {
 
 std::vector<PageAction> TraceResponsePage::actions() {
     const auto tool = [this](TraceTool which) {
-        return [this, which] { useTool(m_plot->tool() == which ? TraceTool::Zoom : which); };
+        return [this, which] {
+            if (isReview()) { // what is drawn is drawn on one run
+                showReview(false);
+            }
+            useTool(m_plot->tool() == which ? TraceTool::Zoom : which);
+        };
     };
     return {
         {QStringLiteral("response.line"), tr("Draw a base line"), {QKeySequence(Qt::Key_B)}, tool(TraceTool::Line)},
@@ -389,6 +438,14 @@ std::vector<PageAction> TraceResponsePage::actions() {
          tr("Fit the height to the peak"),
          {QKeySequence(Qt::Key_F)},
          [this] { m_plot->fitToPeak(); }},
+        {QStringLiteral("response.review"),
+         tr("All runs, or one"),
+         {QKeySequence(Qt::Key_R)},
+         [this] { showReview(!isReview()); }},
+        {QStringLiteral("response.accept"),
+         tr("Accept what asks for a look, with a reason"),
+         {QKeySequence(Qt::Key_K)},
+         [this] { m_review->accept(); }},
         {QStringLiteral("response.next"),
          tr("Next analyte"),
          {QKeySequence(Qt::ALT | Qt::Key_Right)},
@@ -399,6 +456,10 @@ std::vector<PageAction> TraceResponsePage::actions() {
 }
 
 void TraceResponsePage::copy() const {
+    if (isReview()) {
+        m_review->copy();
+        return;
+    }
     QString out = m_peaks->table()->copyText();
     if (m_plot->markers()) {
         out += m_markerLine->text() + u'\n';
@@ -407,6 +468,10 @@ void TraceResponsePage::copy() const {
 }
 
 bool TraceResponsePage::escape() {
+    if (isReview()) {
+        showReview(false);
+        return true;
+    }
     if (m_plot->cancelDrag()) {
         return true;
     }
@@ -415,31 +480,10 @@ bool TraceResponsePage::escape() {
     return hadTool;
 }
 
-bool TraceResponsePage::isToLookAt(Place place) const {
-    const Response& response = m_workspace.evaluation().at(place);
-    const auto measured = m_look.measured(place);
-    const auto analytes = m_look.analytesOfPeaks(place);
-    bool hasRemark = false;
-    for (std::size_t i = 0; measured && i < analytes.size(); ++i) {
-        hasRemark =
-            hasRemark || (analytes[i] == m_workspace.analyteNumber() && !measured->features.peaks[i].remarks.empty());
-    }
-    return response.state == ResponseState::NotFound || response.state == ResponseState::Unusable || hasRemark ||
-           response.isNearEdge || (measured && !measured->features.unheld.empty());
-}
-
 bool TraceResponsePage::next() {
-    const int rows = m_workspace.carrier().rows;
-    for (int step = 1; step <= rows; ++step) {
-        const Place place{(m_look.run().row + step) % rows, 0, m_workspace.carrierNumber()};
-        if (isToLookAt(place)) {
-            m_workspace.select({place});
-            return true;
-        }
+    if (!m_review->next()) {
+        m_workspace.tell(tr("Nothing is left to look at."), false);
     }
-    m_workspace.tell(tr("Nothing is left to look at: %1 was found in every run that has a role.")
-                         .arg(text(m_workspace.analyte().name)),
-                     false);
     return true;
 }
 

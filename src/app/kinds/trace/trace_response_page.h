@@ -11,6 +11,7 @@ class QPushButton;
 namespace nuvat {
 
 class PeakRuleSettings;
+class RunReviewView;
 class RunStrip;
 class Segments;
 class SignalSettings;
@@ -26,6 +27,7 @@ public:
     TraceResponsePage(Workspace& workspace, QWidget* parent);
     QString keysHint() const override;
     QString facts() const override;
+    bool factsComeFirst() const override { return isReview(); } ///< statistics of the runs that are shown
     QWidget* mainWidget() const override;
     QWidget* settings() const override { return m_settings; }
     void enterSettings() override;
@@ -35,12 +37,15 @@ public:
     bool next() override;       ///< the next run to look at
     QWidget* picture() const override { return m_plot; }
     TracePlot* plot() const { return m_plot; }
+    bool isReview() const; ///< all runs are shown
 
 protected:
     void showEvent(QShowEvent* event) override;
 
 private:
     QWidget* makeChips();
+    QWidget* makeOneRun();
+    void showReview(bool isReview);
     QWidget* makeTables();
     void makeSettings();
     void useTool(TraceTool tool);
@@ -60,10 +65,12 @@ private:
     void showBelow();
     void fillChips();
     void stepAnalyte(int by);
-    bool isToLookAt(Place place) const;
 
     TraceLook& m_look;
     bool m_isLookStale = false;
+    Segments* m_mode;
+    QWidget* m_oneRun;
+    RunReviewView* m_review;
     QHBoxLayout* m_chips;
     std::vector<QString> m_chipNames;
     TraceTools* m_tools;
