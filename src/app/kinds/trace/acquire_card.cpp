@@ -181,13 +181,12 @@ QString AcquireCard::progressText() const {
         return out;
     }
     const GrowingRun& run = runner.run();
-    const QString name = TraceLook::of(m_workspace).runName(*runner.place());
     if (run.size() == 0) {
-        return tr("Run %1 · %2").arg(runner.place()->row + 1).arg(name);
+        return tr("Run %1").arg(runner.place()->row + 1);
     }
-    return tr("Run %1 · %2 · %3 %4 · %5 points")
+    return tr("Run %1 · %2 %3 · %4 points")
         .arg(runner.place()->row + 1)
-        .arg(name, shown(formatDecimals(run.x.back(), 2)), text(run.xUnit))
+        .arg(shown(formatDecimals(run.x.back(), 2)), text(run.xUnit))
         .arg(run.size());
 }
 

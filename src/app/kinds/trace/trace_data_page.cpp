@@ -34,7 +34,6 @@ TraceDataPage::TraceDataPage(Workspace& workspace, QWidget* parent)
     outer->setSpacing(frame::kGap);
     outer->addWidget(makeTop());
     m_acquire = new AcquireCard(workspace, this);
-    m_acquire->setObjectName(QStringLiteral("acquire"));
     m_acquire->hide();
     outer->addWidget(m_acquire);
     auto* middle = new QHBoxLayout;
