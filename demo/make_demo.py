@@ -147,6 +147,7 @@ def cuvettes(here, rng):
 # name, time in min, half width (sigma), area in pA min for 1 mg/L, highest level in mg/L
 ESTERS = [("Ethyl acetate", 2.84, 0.034, 0.060, 100), ("Isoamyl acetate", 4.62, 0.040, 0.280, 20),
           ("Ethyl hexanoate", 5.31, 0.041, 1.150, 5), ("Ethyl octanoate", 7.48, 0.048, 1.300, 5)]
+PROPANOL = (3.62, 5.5)  # the internal standard: time, area of 40 mg/L
 CIDERS = [  # name, true concentrations in mg/L in the order of ESTERS; 0: none of it
     ("Cider base, vat 2", (41, 3.1, 0.62, 0.48)), ("Cider base, vat 3", (58, 5.4, 1.10, 0.91)),
     ("Cider base, vat 5", (22, 1.3, 0.31, 0)), ("Perry, lot 8", (73, 8.8, 1.72, 1.35)),
@@ -176,13 +177,15 @@ def esters(here, rng):
     columns = []
     for number, (name, true) in enumerate(runs):
         late = 1 + 0.00018 * number
-        injected = rng.gauss(1, 0.008)
+        injected = 1 + 4 * (rng.gauss(1, 0.008) - 1)  # what the internal standard takes out again
         column = []
         for i in range(901):
             t = 0.01 * i
             y = 6 + 0.55 * t + 1.2 * math.sin(t / 3.1) + 900 * tailed(t, 1.06, 0.05, 0.11) * 0.2
             for (_, at, sigma, area, _), x in zip(ESTERS, true):
                 y += injected * x * area * tailed(t, at * late, sigma, 0.45 * sigma) if x else 0
+            if name != "Solvent":
+                y += injected * PROPANOL[1] * tailed(t, PROPANOL[0] * late, 0.04, 0.018)
             if name in ("Perry, lot 8", "Keeved cider, week 6", "Windfall cider"):
                 y += 0.3 * tailed(t, 5.52 * late, 0.045, 0.02)
             column.append(y + rng.gauss(0, 0.035))

@@ -130,6 +130,11 @@ QWidget* MainWindow::makeTopBar() {
     m_analyte->setAccessibleName(tr("Analyte shown"));
     m_analyte->setToolTip(tr("Analyte shown on every page"));
     layout->addWidget(m_analyte);
+    m_bracket = new Choice(bar);
+    m_bracket->setObjectName(QStringLiteral("bracketShown"));
+    m_bracket->setAccessibleName(tr("Bracket shown"));
+    m_bracket->setToolTip(tr("Samples between two sets of standards, whose curve is shown (Ctrl+PgDn the next)"));
+    layout->addWidget(m_bracket);
     layout->addStretch(1);
     m_finder = new Finder([this] { return findings(); }, bar);
     m_finder->setMinimumWidth(180);
@@ -223,6 +228,7 @@ void MainWindow::connectAll() {
     });
     connect(m_methodMenu, &MethodMenu::kept, this, &MainWindow::refreshFrame);
     connect(m_analyte, &QComboBox::activated, this, [this](int index) { m_workspace.showAnalyte(index + 1); });
+    connect(m_bracket, &QComboBox::activated, this, [this](int index) { m_workspace.showBracket(index + 1); });
     m_start->setMethods(m_methodMenu->startMenu());
     connect(m_start, &StartPage::openAsked, this, &MainWindow::askOpen);
     connect(m_start, &StartPage::importAsked, this, &MainWindow::askImport);
@@ -296,6 +302,7 @@ void MainWindow::refreshFrame() {
     }
     m_analyte->setCurrentIndex(m_workspace.analyteNumber() - 1);
     m_analyte->setVisible(isOpen && batch.method.analytes.size() > 1);
+    refreshBracket();
     for (QWidget* widget : std::initializer_list<QWidget*>{m_undo, m_redo, m_primary}) {
         widget->setVisible(isOpen);
     }
@@ -312,11 +319,29 @@ void MainWindow::refreshFrame() {
     refreshStatus();
 }
 
+void MainWindow::refreshBracket() {
+    const int shown = m_workspace.isOpen() ? m_workspace.evaluation().bracket : 0;
+    m_bracket->setVisible(shown != 0);
+    m_bracket->clear();
+    if (shown == 0) {
+        return;
+    }
+    const auto all = bracketsOf(m_workspace.batch(), m_workspace.carrierNumber());
+    for (const Bracket& one : all) {
+        m_bracket->addItem(tr("Bracket %1 of %2").arg(one.number).arg(all.size()));
+        m_bracket->setItemData(one.number - 1, tr("Runs %1 to %2").arg(one.first + 1).arg(one.last + 1),
+                               Qt::ToolTipRole);
+    }
+    m_bracket->setCurrentIndex(shown - 1);
+}
+
 /// A narrow window keeps the title, the analyte and the finder.
 void MainWindow::fitTopBar() {
-    const bool isTight = width() < kPanelFrom && !m_analyte->isHidden();
+    constexpr int kBracketTakes = 300;
+    const int room = width() - (m_bracket->isHidden() ? 0 : kBracketTakes);
+    const bool isTight = room < kPanelFrom && !m_analyte->isHidden();
     constexpr int kPlaceFrom = 1100; // what is read stands on Data too
-    m_place->setVisible(!isTight && width() >= kPlaceFrom);
+    m_place->setVisible(!isTight && room >= kPlaceFrom);
     m_method->setVisible(m_workspace.isOpen() && !isTight);
 }
 

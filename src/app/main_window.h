@@ -104,7 +104,9 @@ private:
     void excludeOrRestore(int analyte);
     void addAnalyte();
     void removeAnalyte();
-    void stepCarrier(int by); ///< shows the next plate or list, or the one before
+    void stepCarrier(int by); ///< shows the next plate, list or bracket, or the one before
+    void refreshBracket();
+    void readPlate();
     void addCarrier(CarrierKind kind);
     void renameCarrier();
     void exclude(const std::vector<Place>& places, int analyte);
@@ -129,6 +131,7 @@ private:
     QPushButton* m_method = nullptr;
     MethodMenu* m_methodMenu = nullptr;
     Choice* m_analyte = nullptr; ///< shown when there are several
+    Choice* m_bracket = nullptr; ///< shown where each has a curve
     QToolButton* m_menu = nullptr;
     QPushButton* m_undo = nullptr;
     QPushButton* m_redo = nullptr;

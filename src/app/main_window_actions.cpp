@@ -97,12 +97,15 @@ void MainWindow::makeActions() {
         QKeySequence(Qt::SHIFT | Qt::Key_X), [this] { excludeOrRestore(0); },
         [this] { return m_workspace.isOpen() && !m_workspace.selection().places.empty(); });
     const auto hasSeveral = [this] { return m_workspace.isOpen() && m_workspace.batch().carriers.size() > 1; };
+    const auto canStep = [this, hasSeveral] {
+        return hasSeveral() || (m_workspace.isOpen() && m_workspace.evaluation().bracket != 0);
+    };
     add(
-        "carrier.next", tr("Show the next plate or list"), QKeySequence(Qt::CTRL | Qt::Key_PageDown),
-        [this] { stepCarrier(1); }, hasSeveral);
+        "carrier.next", tr("Show the next plate, list or bracket"), QKeySequence(Qt::CTRL | Qt::Key_PageDown),
+        [this] { stepCarrier(1); }, canStep);
     add(
-        "carrier.previous", tr("Show the plate or list before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
-        [this] { stepCarrier(-1); }, hasSeveral);
+        "carrier.previous", tr("Show the plate, list or bracket before"), QKeySequence(Qt::CTRL | Qt::Key_PageUp),
+        [this] { stepCarrier(-1); }, canStep);
     add("carrier.addPlate", tr("Add a plate"), {}, [this] { addCarrier(CarrierKind::Plate); });
     add("carrier.addList", tr("Type a list of readings"), {}, [this] { addCarrier(CarrierKind::RunList); });
     add(
@@ -152,6 +155,8 @@ void MainWindow::addExchangeActions(QMenu* menu) {
     const auto hasChannels = [this] { return m_workspace.isOpen() && m_workspace.batch().channels().size() > 1; };
     const auto hasQualifier = [this] { return m_workspace.isOpen() && !m_workspace.analyte().qualifiers.empty(); };
     const auto hasTraces = [this] { return m_workspace.isOpen() && m_workspace.batch().hasTraces(); };
+    lists->addAction(m_actions->add(QStringLiteral("instrument.plate"), tr("Read a plate from an instrument…"), {},
+                                    [this] { readPlate(); }));
     addList("runs.plan", tr("Plan runs from a list…"), &Exchange::planRuns, open);
     addList("runs.build", tr("Build the run list…"), &Exchange::buildRunList, open);
     addList("runs.standards", tr("How the standards are made…"), &Exchange::planStandards, open);
@@ -165,6 +170,7 @@ void MainWindow::addExchangeActions(QMenu* menu) {
     addList("method.forAll", tr("Settings of this analyte for all"), &Exchange::applyToAll, hasSeveral);
     addList("method.byName", tr("Group channels by their names"), &Exchange::groupChannelsByName, hasChannels);
     addList("method.byTwo", tr("Group channels two by two"), &Exchange::groupChannelsByTwo, hasChannels);
+    addList("method.byThree", tr("Group channels three by three"), &Exchange::groupChannelsByThree, hasChannels);
     addList("method.quantifier", tr("Make the first qualifier the quantifier"), &Exchange::swapQuantifier,
             hasQualifier);
     menu->addAction(m_actions->add(

@@ -3,6 +3,7 @@
 
 #include "actions/actions.h"
 #include "dialogs/file_dialogs.h"
+#include "dialogs/plate_reader.h"
 #include "jobs/job.h"
 #include "nuvat/report/report_file.h"
 #include "nuvat/report/theme.h"
@@ -119,6 +120,19 @@ bool MainWindow::ensureBatch() {
     return m_workspace.isOpen();
 }
 
+/// Stands beside the window; the one that is there comes to the front.
+void MainWindow::readPlate() {
+    auto* reader = findChild<PlateReader*>(QStringLiteral("plateReader"));
+    if (reader == nullptr && ensureBatch()) {
+        reader = new PlateReader(m_workspace, this);
+    }
+    if (reader != nullptr) {
+        reader->show();
+        reader->raise();
+        reader->activateWindow();
+    }
+}
+
 void MainWindow::askDetails() {
     const BatchInfo& info = m_workspace.batch().info;
     if (const auto typed = nuvat::askDetails(this, {text(info.title), text(info.laboratory), text(info.note)})) {
@@ -191,6 +205,13 @@ void MainWindow::addAnalyte() {
 }
 
 void MainWindow::stepCarrier(int by) {
+    const int bracket = m_workspace.evaluation().bracket;
+    if (bracket != 0 && bracket + by > 0) {
+        m_workspace.showBracket(bracket + by);
+        if (m_workspace.evaluation().bracket != bracket) {
+            return;
+        }
+    }
     std::vector<int> numbers;
     for (const auto& [number, carrier] : m_workspace.batch().carriers) {
         numbers.push_back(number);

@@ -3,7 +3,9 @@
 #include "dialogs/file_dialogs.h"
 #include "kinds/plate/plate_view.h"
 #include "main_window.h"
+#include "nuvat/batch/run_commands.h"
 #include "panels/curve_page.h"
+#include "panels/layout_page.h"
 #include "plots/curve_plot.h"
 #include "widgets/live_form.h"
 
@@ -56,6 +58,12 @@ Result<void> takeShots(const std::filesystem::path& folder, const std::string& w
     window.showPage(ChainPage::Layout);
     workspace.selectGroup({Role::Unknown, 7});
     shoot("layout");
+    if (nextPlanned(workspace.batch(), workspace.carrierNumber())) {
+        workspace.selectGroup({Role::Standard, 3});
+        window.findChild<LayoutPage*>()->showPlan(true);
+        shoot("plan");
+        window.findChild<LayoutPage*>()->showPlan(false);
+    }
     window.showPage(ChainPage::Response);
     workspace.selectGroup({Role::Standard, 3});
     shoot("response");

@@ -18,10 +18,7 @@ namespace {
 class Review : public test::TraceWindow {
 protected:
     void startAcids() {
-        auto demo = demoBatch("acids", m_folder / "acids.nuvat");
-        ASSERT_TRUE(demo) << demo.error().text();
-        m_workspace->open(std::move(*demo));
-        wait();
+        start("acids");
         clickChain(ChainPage::Response);
         key(Qt::Key_R);
         ASSERT_TRUE(isOnScreen("reviewTable"));
@@ -162,7 +159,7 @@ TEST_F(Review, AnalytesArePastedAsAList) {
 TEST_F(Review, ThePlanOfTheStandardsStandsInTheReport) {
     startAcids();
     clickChain(ChainPage::Layout);
-    withDialog([this] { click("seriesPlan"); }, QStringLiteral("planDialog"),
+    withDialog([this] { triggerAction("runs.standards"); }, QStringLiteral("planDialog"),
                [](QDialog& dialog) {
                    auto* preview = dialog.findChild<QPlainTextEdit*>(QStringLiteral("planPreview"));
                    auto* stock = dialog.findChild<QLineEdit*>(QStringLiteral("planStock"));

@@ -17,12 +17,13 @@ namespace nuvat::test {
 /// The window with runs of traces.
 class TraceWindow : public test::WindowTest {
 protected:
-    void startEsters() {
-        auto demo = demoBatch("esters", m_folder / "esters.nuvat");
+    void start(const std::string& demoName) {
+        auto demo = demoBatch(demoName, m_folder / (demoName + ".nuvat"));
         ASSERT_TRUE(demo) << demo.error().text();
         m_workspace->open(std::move(*demo));
         wait();
     }
+    void startEsters() { start("esters"); }
     /// A file of one run: two peaks, at 2 and 4 min, of such heights.
     std::filesystem::path runFile(const std::string& name, double first, double second, unsigned seed) const {
         std::mt19937 random(seed);
@@ -39,7 +40,11 @@ protected:
 
     TracePlot& plot() const { return *find<TracePlot>("responseTrace"); }
     const AnalyteEvaluation& evaluation() const { return m_workspace->evaluation(); }
-    double areaOf(int row) const { return evaluation().at({row, 0}).raw.value_or(NAN); }
+    /// Of the peak itself, before it is divided by the internal standard.
+    double areaOf(int row) const {
+        const Response& response = evaluation().at({row, 0});
+        return (response.own ? response.own : response.raw).value_or(NAN);
+    }
 
     void clickRun(const char* strip, int row) const {
         auto* list = find<RunStrip>(strip);

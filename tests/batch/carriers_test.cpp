@@ -236,12 +236,12 @@ TEST(Carriers, AreTheSameOnOneProcessorAndOnMany) {
         const auto together = many.evaluate(batch);
         ASSERT_EQ(alone->analytes.size(), 4u);
         for (std::size_t i = 0; i < alone->analytes.size(); ++i) {
-            EXPECT_EQ(alone->analytes[i].responses, together->analytes[i].responses);
-            EXPECT_EQ(alone->analytes[i].fit.parameters, together->analytes[i].fit.parameters);
-            ASSERT_EQ(alone->analytes[i].results.size(), together->analytes[i].results.size());
-            for (std::size_t k = 0; k < alone->analytes[i].results.size(); ++k) {
-                EXPECT_EQ(alone->analytes[i].results[k].result, together->analytes[i].results[k].result);
-                EXPECT_EQ(alone->analytes[i].results[k].high, together->analytes[i].results[k].high);
+            EXPECT_EQ(alone->analytes[i]->responses, together->analytes[i]->responses);
+            EXPECT_EQ(alone->analytes[i]->fit.parameters, together->analytes[i]->fit.parameters);
+            ASSERT_EQ(alone->analytes[i]->results.size(), together->analytes[i]->results.size());
+            for (std::size_t k = 0; k < alone->analytes[i]->results.size(); ++k) {
+                EXPECT_EQ(alone->analytes[i]->results[k].result, together->analytes[i]->results[k].result);
+                EXPECT_EQ(alone->analytes[i]->results[k].high, together->analytes[i]->results[k].high);
             }
         }
         EXPECT_EQ(one.work().samples, many.work().samples);
@@ -320,12 +320,12 @@ TEST(Carriers, IncrementalEqualsFullWithSeveralPlates) {
         const Evaluation full = evaluate(batch);
         ASSERT_EQ(kept->analytes.size(), full.analytes.size()) << edit;
         for (std::size_t i = 0; i < full.analytes.size(); ++i) {
-            ASSERT_EQ(kept->analytes[i].responses, full.analytes[i].responses) << edit;
-            ASSERT_EQ(kept->analytes[i].fit.parameters, full.analytes[i].fit.parameters) << edit;
-            ASSERT_EQ(kept->analytes[i].results.size(), full.analytes[i].results.size()) << edit;
-            for (std::size_t k = 0; k < full.analytes[i].results.size(); ++k) {
-                ASSERT_EQ(kept->analytes[i].results[k].result, full.analytes[i].results[k].result) << edit;
-                ASSERT_EQ(kept->analytes[i].results[k].low, full.analytes[i].results[k].low) << edit;
+            ASSERT_EQ(kept->analytes[i]->responses, full.analytes[i]->responses) << edit;
+            ASSERT_EQ(kept->analytes[i]->fit.parameters, full.analytes[i]->fit.parameters) << edit;
+            ASSERT_EQ(kept->analytes[i]->results.size(), full.analytes[i]->results.size()) << edit;
+            for (std::size_t k = 0; k < full.analytes[i]->results.size(); ++k) {
+                ASSERT_EQ(kept->analytes[i]->results[k].result, full.analytes[i]->results[k].result) << edit;
+                ASSERT_EQ(kept->analytes[i]->results[k].low, full.analytes[i]->results[k].low) << edit;
             }
         }
     }

@@ -2,6 +2,7 @@
 // with a reference in tests/cli/quantify_test.cpp.
 #include "nuvat/batch/document.h"
 #include "nuvat/batch/internal_standard.h"
+#include "nuvat/batch/other_curves.h"
 #include "nuvat/batch/result_table.h"
 #include "nuvat/batch/validate.h"
 #include "nuvat/batch/working.h"
@@ -257,6 +258,42 @@ TEST(InternalStandard, RunsSayWhatTheyHoldOfIt) {
     EXPECT_EQ(setAdded(before, {{11, 0}}, 1, 5).error().code, "method.internal-standard") << "no usual one is known";
     EXPECT_EQ(setAdded(before, {{99, 0}}, 2, 5).error().code, "layout.place");
     EXPECT_EQ(setAdded(before, {{11, 0}}, 9, 5).error().code, "method.no-analyte");
+}
+
+TEST(InternalStandard, WithoutLevelsIsAskedForNoCurve) {
+    Batch batch = made(exactRows()).batch;
+    Evaluation evaluation = evaluate(batch);
+    EXPECT_TRUE(evaluation.analyte(2).isOnlyInternal);
+    EXPECT_TRUE(evaluation.analyte(2).results.empty());
+    EXPECT_EQ(evaluation.analyte(2).verdict, Outcome::NotApplicable);
+    EXPECT_EQ(evaluation.verdict, evaluation.analyte(1).verdict) << "the batch is judged by what it is for";
+    // With levels of its own it is an analyte like others.
+    batch.levels[LevelKey{1, 2}] = Level{5.0};
+    Evaluator evaluator(1);
+    (void)evaluator.evaluate(made(exactRows()).batch);
+    evaluation = *evaluator.evaluate(batch);
+    EXPECT_FALSE(evaluation.analyte(2).isOnlyInternal);
+    // And one that no other is divided by.
+    batch = made(exactRows()).batch;
+    batch.method.analyte(1).internal = {};
+    EXPECT_FALSE(evaluator.evaluate(batch)->analyte(2).isOnlyInternal);
+}
+
+TEST(Qualifier, ReadsOffOnACurveOfItsOwn) {
+    const Batch batch = made(exactRows()).batch;
+    const Evaluation evaluation = evaluate(batch);
+    const AnalyteEvaluation& caffeine = evaluation.analyte(1);
+    const Fit fit = qualifierFit(batch, caffeine, 0);
+    ASSERT_TRUE(fit.isUsable());
+    EXPECT_NEAR(fit.parameters[1], 0.4 * caffeine.fit.parameters[1], 1e-12) << "40 % of the quantifier";
+    EXPECT_NEAR(*readByQualifier(batch, caffeine, 0, {11, 0}), 7, 1e-9);
+    const auto others = otherCurves(batch, evaluation, caffeine);
+    ASSERT_FALSE(others.empty());
+    EXPECT_TRUE(others.front().name.starts_with("qualifier "));
+    const Working working = workingOf(batch, caffeine, Place{11, 0});
+    EXPECT_TRUE(std::ranges::any_of(working.steps, [](const WorkingStep& step) {
+        return step.title.starts_with("Read off by qualifier") && step.lines.front().starts_with("7.000");
+    }));
 }
 
 TEST(InternalStandard, WhatMakesNoSenseIsRefused) {

@@ -2,6 +2,7 @@
 #include "nuvat/batch/document.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/batch/run_commands.h"
+#include "nuvat/batch/run_list.h"
 #include "nuvat/batch/validate.h"
 #include "support/trace_runs.h"
 

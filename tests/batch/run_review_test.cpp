@@ -13,9 +13,23 @@ namespace {
 
 using test::apply;
 
-// Runs 1 to 4 are standards, run 5 a sample, run 6 a sample without the second peak.
-TEST(RunReview, NamesWhatIsMissingAndGoesToIt) {
+/// Runs 1 to 4 are standards, run 5 a sample, run 6 a QC without the second peak.
+Batch withEmptyQc() {
+    Batch batch = test::traceBatch();
+    batch.places[{5, 0}] = {Role::Qc, 1};
+    return batch;
+}
+
+TEST(RunReview, NothingInASampleIsAnAnswer) {
     const Batch batch = test::traceBatch();
+    const Evaluation evaluation = evaluate(batch);
+    const RunReview review(batch, evaluation);
+    ASSERT_EQ(evaluation.analyte(2).at({5, 0}).state, ResponseState::NotFound);
+    EXPECT_EQ(review.countToLookAt(2), 0u);
+}
+
+TEST(RunReview, NamesWhatIsMissingAndGoesToIt) {
+    const Batch batch = withEmptyQc();
     const Evaluation evaluation = evaluate(batch);
     const RunReview review(batch, evaluation);
     EXPECT_EQ(review.runs().size(), 6u);
@@ -35,7 +49,7 @@ TEST(RunReview, NamesWhatIsMissingAndGoesToIt) {
 
 TEST(RunReview, AcceptsWithAReasonForAsLongAsTheReasonsStay) {
     DocumentState state;
-    state.batch = test::traceBatch();
+    state.batch = withEmptyQc();
     Document document(state);
     const Place last{5, 0};
     {

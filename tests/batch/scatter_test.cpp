@@ -57,6 +57,29 @@ TEST(SampleScatter, OfAnOddSampleAsksForReviewAndShowsItsOwnInterval) {
     EXPECT_LT(width(ScatterFrom::Batch), width(ScatterFrom::Sample));
 }
 
+// The relative variance of an estimate on the variance function is 2/df (1 + z^2), as of a mean on a straight line (see
+// any textbook of regression); coverage by simulation: docs/decisions/0025.
+TEST(SampleScatter, IsKnownTheWorseTheFartherFromTheMiddle) {
+    Batch batch = withOddSample();
+    setValue(batch, {4, 3}, valueAt(batch, {4, 2}) * 0.98);
+    const AnalyteEvaluation evaluation = evaluateAnalyte(batch);
+    const BatchScatter scatter(batch, evaluation);
+    const GroupValue& group = *evaluation.group({Role::Unknown, 2});
+    std::vector<double> logs;
+    for (const GroupValue& one : evaluation.groups) {
+        if (isReadOff(one.group.role)) {
+            logs.push_back(std::log(*one.response.mean + evaluation.blank.subtracted));
+        }
+    }
+    const Description d = describe(logs);
+    const double middle = std::exp(*d.mean) - evaluation.blank.subtracted;
+    const double far = std::exp(*d.mean + 3 * *d.sd) - evaluation.blank.subtracted;
+    const double fromCurve = evaluation.fit.df;
+    const double atMiddle = scatter.of(group, 9, middle).df, atFar = scatter.of(group, 9, far).df;
+    EXPECT_LT(atFar, atMiddle);
+    EXPECT_TRUE(std::abs(atMiddle - 7) < 0.5 || std::abs(atMiddle - 7 - fromCurve) < 0.5) << atMiddle;
+}
+
 // Pooled by hand: variances of the samples over their common shape, with the curve's by degrees of freedom.
 TEST(SampleScatter, IsShrunkWithTheCurveByDegreesOfFreedom) {
     Batch batch = withOddSample();

@@ -26,6 +26,7 @@ public:
     void applyToAll();    ///< what the analyte shown has that all may have
     void groupChannelsByName();
     void groupChannelsByTwo();
+    void groupChannelsByThree();
     void swapQuantifier();
     /// Pasted lists of analytes or runs. @return false: it is none
     bool pasteList(const std::string& pasted, bool isOfRuns);

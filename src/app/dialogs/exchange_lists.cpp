@@ -2,6 +2,7 @@
 #include "dialogs/exchange.h"
 #include "dialogs/run_dialogs.h"
 #include "nuvat/batch/name_rules.h"
+#include "nuvat/batch/run_list.h"
 #include "nuvat/batch/standard_plan.h"
 #include "nuvat/formats/any_file.h"
 #include "nuvat/workflow/list_files.h"
@@ -117,6 +118,10 @@ void Exchange::groupChannelsByName() {
 
 void Exchange::groupChannelsByTwo() {
     m_workspace.apply(groupChannels(m_workspace.newest(), 2));
+}
+
+void Exchange::groupChannelsByThree() {
+    m_workspace.apply(groupChannels(m_workspace.newest(), 3));
 }
 
 void Exchange::swapQuantifier() {

@@ -33,18 +33,20 @@ CurveSettings::CurveSettings(Workspace& workspace, QWidget* parent)
 
 void CurveSettings::makeFit() {
     makeSource();
-    m_curveOf = form()->choice(QStringLiteral("curveOf"), tr("Curve"),
-                               {tr("all standards"), tr("standards of each plate"), tr("additions to each sample"),
-                                tr("none: response is result")});
-    m_curveOfRow = form()->row(tr("Curve from"), {m_curveOf},
-                               tr("One curve from the standards of all plates and lists, one for each from its own, or "
-                                  "standard addition: a line for each sample"));
+    m_curveOf = form()->choice(QStringLiteral("curveOf"), tr("Curve"), {});
+    m_curveOfRow =
+        form()->row(tr("Curve from"), {m_curveOf},
+                    tr("One curve from the standards of all plates and lists, one for each from its own, one "
+                       "for each stretch of runs from the standards before and after it, or standard "
+                       "addition: a line for each sample"));
     m_kept = makeLabel({}, "small", form());
     m_kept->setObjectName(QStringLiteral("keptCurve"));
     m_kept->setWordWrap(true);
     form()->layout()->addWidget(m_kept);
-    connect(m_curveOf, &QComboBox::activated, this,
-            [this](int index) { change([&](Method&, Analyte& a) { a.source.curve = static_cast<CurveOf>(index); }); });
+    connect(m_curveOf, &QComboBox::activated, this, [this](int index) {
+        const auto chosen = static_cast<CurveOf>(m_curveOf->itemData(index).toInt());
+        change([&](Method&, Analyte& a) { a.source.curve = chosen; });
+    });
     m_addition = number(
         form(), "additionStandard", tr("Added solution"),
         [](Method&, Analyte& a, std::optional<double> value) { a.source.additionStandard = value; }, tr("none"));

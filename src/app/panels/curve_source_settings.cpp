@@ -126,22 +126,31 @@ void CurveSettings::refreshSource() {
                                    ? static_cast<int>(m_formulas.size()) + static_cast<int>(overTime - timed.begin())
                                : isFormula ? m_reading->count() - 1
                                            : static_cast<int>(found - m_formulas.begin()));
-    m_readingRow->setVisible(m_formulas.size() > 2 || !formula.empty() || !timed.empty());
+    const bool isOfTrace =
+        std::holds_alternative<PeakRule>(source.rule) || std::holds_alternative<BandRule>(source.rule);
+    m_readingRow->setVisible(!isOfTrace && (m_formulas.size() > 2 || !formula.empty() || !timed.empty()));
     refreshKinetic();
     if (!m_formula->hasFocus()) {
         m_formula->setText(isFormula ? text(formula) : QString());
         m_formulaRow->setVisible(isFormula);
         previewFormula();
     }
-    constexpr int kKept = static_cast<int>(CurveOf::Kept); // offered where there is one
     const auto& kept = m_workspace.analyte().kept;
-    while (m_curveOf->count() > kKept) {
-        m_curveOf->removeItem(kKept);
+    m_curveOf->clear();
+    const auto offer = [this](CurveOf curve, const QString& title) {
+        m_curveOf->addItem(title, static_cast<int>(curve));
+    };
+    offer(CurveOf::Batch, tr("all standards"));
+    offer(CurveOf::Carrier, tr("standards of each plate"));
+    if (source.curve == CurveOf::Bracket || !bracketsOf(batch).empty()) {
+        offer(CurveOf::Bracket, tr("standards before and after"));
     }
+    offer(CurveOf::Sample, tr("additions to each sample"));
+    offer(CurveOf::None, tr("none: response is result"));
     if (kept) {
-        m_curveOf->addItem(tr("kept: %1").arg(text(kept->name)));
+        offer(CurveOf::Kept, tr("kept: %1").arg(text(kept->name)));
     }
-    m_curveOf->setCurrentIndex(static_cast<int>(source.curve));
+    m_curveOf->setCurrentIndex(m_curveOf->findData(static_cast<int>(source.curve)));
     m_kept->setText(source.curve == CurveOf::Kept && kept ? keptWords(*kept) : QString());
     m_kept->setVisible(!m_kept->text().isEmpty());
     m_addition->setNumber(source.additionStandard);

@@ -1,4 +1,6 @@
 // Parts of the layout that are copied, mirrored, moved and taken from files.
+#include "kinds/list/plan_view.h"
+#include "kinds/list/run_blocks.h"
 #include "nuvat/batch/layout_transfer.h"
 #include "nuvat/core/base/well.h"
 #include "nuvat/report/calibration_figure.h"
@@ -52,6 +54,12 @@ void LayoutPage::mirror(int how) {
 
 /// What is selected goes along, and stays selected where it is then.
 void LayoutPage::move(int rows, int columns) {
+    if (isPlanShown()) { // whole runs, not their roles
+        if (rows != 0) {
+            m_plan->blocks()->moveBy(rows);
+        }
+        return;
+    }
     std::vector<Place> places = m_workspace.selection().places;
     if (places.empty()) {
         m_workspace.tell(tr("Select what is to be moved first."), false);

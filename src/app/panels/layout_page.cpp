@@ -1,13 +1,16 @@
 #include "panels/layout_page.h"
 
+#include "kinds/list/plan_view.h"
+#include "kinds/list/run_blocks.h"
 #include "nuvat/batch/layout_transfer.h"
+#include "nuvat/batch/run_commands.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/report/calibration_figure.h"
 #include "panels/samples_card.h"
 #include "panels/series_table.h"
 #include "theme/style.h"
 #include "widgets/carrier_view.h"
-#include "widgets/controls.h"
+#include "widgets/live_form.h"
 #include "widgets/series_picture.h"
 
 #include <algorithm>
@@ -17,6 +20,7 @@
 #include <QHBoxLayout>
 #include <QMenu>
 #include <QPainter>
+#include <QStackedWidget>
 #include <QVBoxLayout>
 #include <set>
 
@@ -52,15 +56,33 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
     auto* outer = new QVBoxLayout(this);
     outer->setContentsMargins(frame::kPage, 12, frame::kPage, 12);
     outer->setSpacing(frame::kGap);
+    m_views = new Segments({tr("Levels and names"), tr("Run list and plan")}, this);
+    m_views->setObjectName(QStringLiteral("layoutViews"));
+    connect(m_views, &Segments::chosen, this, [this](int index) { showPlan(index == 1); });
+    outer->addWidget(m_views, 0, Qt::AlignLeft);
+    m_stack = new QStackedWidget(this);
+    outer->addWidget(m_stack, 1);
+    m_stack->addWidget(makeLevels());
+    m_plan = new PlanView(workspace, this);
+    connect(m_plan, &PlanView::actionAsked, this, &LayoutPage::actionAsked);
+    m_stack->addWidget(m_plan);
+    connect(&workspace, &Workspace::carrierChanged, this, &LayoutPage::followCarrier);
+}
+
+QWidget* LayoutPage::makeLevels() {
+    auto* levels = new QWidget(this);
+    auto* outer = new QVBoxLayout(levels);
+    outer->setContentsMargins(0, 0, 0, 0);
+    outer->setSpacing(frame::kGap);
     outer->addWidget(makeToolRow());
     auto* plateCard = new Card({}, this);
-    m_plate = new CarrierView(workspace, ViewMode::Roles, QStringLiteral("layoutPlate"), plateCard);
+    m_plate = new CarrierView(m_workspace, ViewMode::Roles, QStringLiteral("layoutPlate"), plateCard);
     plateCard->body()->addWidget(m_plate);
     outer->addWidget(plateCard, 2);
     auto* bottom = new QHBoxLayout;
     bottom->setSpacing(frame::kGap);
     bottom->addWidget(makeSeriesCard(), 4);
-    m_samples = new SamplesCard(workspace, this);
+    m_samples = new SamplesCard(m_workspace, this);
     bottom->addWidget(m_samples, 3);
     outer->addLayout(bottom, 1);
 
@@ -69,6 +91,35 @@ LayoutPage::LayoutPage(Workspace& workspace, QWidget* parent) : Page(workspace, 
             assign(places, *m_plate->brush(), m_isFurther);
         }
     });
+    return levels;
+}
+
+/// The plan belongs to run lists alone.
+void LayoutPage::followCarrier() {
+    const bool isList = m_workspace.isOpen() && m_workspace.carrier().kind == CarrierKind::RunList;
+    m_views->setVisible(isList);
+    if (!isList) {
+        m_stack->setCurrentIndex(0);
+    }
+    m_views->setCurrent(m_stack->currentIndex());
+    if (isPlanShown()) {
+        m_plan->refresh();
+    }
+}
+
+bool LayoutPage::isPlanShown() const {
+    return m_stack->currentIndex() == 1;
+}
+
+void LayoutPage::showPlan(bool isShown) {
+    m_stack->setCurrentIndex(isShown ? 1 : 0);
+    followCarrier();
+    mainWidget()->setFocus();
+    if (const auto next = nextPlanned(m_workspace.batch(), m_workspace.carrierNumber()); next && isShown) {
+        QMetaObject::invokeMethod(
+            m_plan->blocks(), [this, row = next->row] { m_plan->blocks()->bringUp(row); }, Qt::QueuedConnection);
+    }
+    Q_EMIT factsChanged();
 }
 
 QWidget* LayoutPage::makeToolRow() {
@@ -161,7 +212,13 @@ QWidget* LayoutPage::makeSeriesCard() {
     words->addStretch();
     auto* plan = makeButton(tr("Plan…"), "normal", QStringLiteral("seriesPlan"), card);
     plan->setToolTip(tr("How the standards are made from a stock: what is pipetted for each level"));
-    connect(plan, &QPushButton::clicked, this, [this] { Q_EMIT actionAsked(QStringLiteral("runs.standards")); });
+    connect(plan, &QPushButton::clicked, this, [this] {
+        if (m_workspace.carrier().kind == CarrierKind::RunList) {
+            showPlan(true);
+        } else {
+            Q_EMIT actionAsked(QStringLiteral("runs.standards"));
+        }
+    });
     words->addWidget(plan);
     m_all = makeButton(tr("All"), "normal", QStringLiteral("seriesAll"), card);
     m_all->setCheckable(true);
@@ -209,19 +266,29 @@ QWidget* LayoutPage::makeSeriesCard() {
 }
 
 QString LayoutPage::keysHint() const {
+    if (isPlanShown()) {
+        return tr("Alt+up and down move a block or run · Delete takes planned runs off · P back to the levels");
+    }
     return tr("1 to 4 role · 0 clear · E fill the rest · Alt+arrows move · Ctrl+C and V copy");
 }
 
 QWidget* LayoutPage::mainWidget() const {
-    return m_plate->shown();
+    return isPlanShown() ? m_plan->blocks() : m_plate->shown();
 }
 
 QString LayoutPage::facts() const {
+    if (isPlanShown()) {
+        return tr("Drag a heading to move its block; Shift selects several runs");
+    }
     return m_plate->brush() ? tr("Drag to paint · Esc ends painting")
                             : tr("Drag to select, Ctrl adds, a heading takes its row or column; then choose a role");
 }
 
 void LayoutPage::useRole(Role role, bool isFurther) {
+    if (isPlanShown() && role == Role::Empty) {
+        m_plan->blocks()->removeSelected();
+        return;
+    }
     const bool isPainting = m_plate->brush().has_value();
     const auto places = m_workspace.selection().places;
     if (isPainting || places.empty()) {
@@ -267,6 +334,14 @@ std::vector<PageAction> LayoutPage::actions() {
                    {QKeySequence(Qt::Key_A)},
                    [this] { toggleAnchor(); }});
     addArrangeActions(out);
+    out.push_back({QStringLiteral("layout.plan"),
+                   tr("Run list and plan, or levels and names"),
+                   {QKeySequence(Qt::Key_P)},
+                   [this] {
+                       if (m_workspace.carrier().kind == CarrierKind::RunList) {
+                           showPlan(!isPlanShown());
+                       }
+                   }});
     out.push_back({QStringLiteral("layout.fill"), tr("Fill the rest of the plate"), {QKeySequence(Qt::Key_E)}, [this] {
                        fillTheRest();
                    }});
@@ -421,6 +496,7 @@ void LayoutPage::toggleAnchor() {
 }
 
 void LayoutPage::refresh() {
+    followCarrier();
     const auto brush = m_plate->brush();
     for (std::size_t i = 0; i < m_roles.size(); ++i) {
         m_roles[i]->setChecked(brush == kRoles[i] && !m_isFurther);

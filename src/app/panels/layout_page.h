@@ -8,12 +8,15 @@ class QLabel;
 class QLineEdit;
 class QMenu;
 class QPushButton;
+class QStackedWidget;
 
 namespace nuvat {
 
 class Choice;
 class CarrierView;
+class PlanView;
 class SamplesCard;
+class Segments;
 class SeriesPicture;
 class SeriesTable;
 
@@ -36,6 +39,9 @@ public:
     /// otherwise.
     bool paste(const QString& column) override;
     CarrierView* plate() const { return m_plate; }
+    /// Of a run list: how standards are made and runs are ordered, in place of levels and names.
+    void showPlan(bool isShown);
+    bool isPlanShown() const;
 
 private:
     /// Gives places a role, and offers the way back or on where much went or a gap came.
@@ -47,6 +53,7 @@ private:
     void followSelection() override;
     void applySeries();
     void showSeries();
+    QWidget* makeLevels();
     QWidget* makeToolRow();
     QWidget* makeSeriesCard();
     QWidget* makeOtherRoles(QWidget* parent);
@@ -58,6 +65,11 @@ private:
     void showAnchor();
     void toggleAnchor();
 
+    void followCarrier();
+
+    Segments* m_views = nullptr; ///< of a run list
+    QStackedWidget* m_stack = nullptr;
+    PlanView* m_plan = nullptr;
     CarrierView* m_plate = nullptr;
     std::vector<QPushButton*> m_roles;
     QPushButton* m_others = nullptr;

@@ -267,7 +267,8 @@ void ResultsPage::compareWithBefore(bool isOn) {
 }
 
 void ResultsPage::refreshBefore() {
-    const std::tuple now(m_workspace.revision(), m_workspace.analyteNumber(), m_workspace.carrierNumber());
+    const std::tuple now(m_workspace.revision(), m_workspace.analyteNumber(), m_workspace.carrierNumber(),
+                         m_workspace.evaluation().bracket);
     if (!m_compares || m_beforeOf == now) {
         return;
     }
@@ -286,9 +287,9 @@ void ResultsPage::refreshBefore() {
         this,
         [batch = std::make_shared<const Batch>(std::move(*batch)), now](Progress&) -> Result<Found> {
             Found found;
-            const auto [revision, analyte, carrier] = now;
+            const auto [revision, analyte, carrier, bracket] = now;
             const Evaluation evaluation = evaluate(*batch);
-            for (const SampleResult& result : evaluation.analyte(analyte, carrier).results) {
+            for (const SampleResult& result : evaluation.analyte(analyte, carrier, bracket).results) {
                 if (result.result) {
                     found[result.group] = *result.result;
                 }

@@ -80,8 +80,8 @@ private:
     QLabel* m_empty;
     ResultSettings* m_settings;
     bool m_compares = false;
-    std::map<Assignment, double> m_before;          ///< results of the readings before
-    std::tuple<std::uint64_t, int, int> m_beforeOf; ///< revision, analyte and carrier that they were found for
+    std::map<Assignment, double> m_before;               ///< results of the readings before
+    std::tuple<std::uint64_t, int, int, int> m_beforeOf; ///< revision, analyte, carrier and bracket of m_before
     std::shared_ptr<SharedProgress> m_beforeJob;
 };
 

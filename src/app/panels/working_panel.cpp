@@ -1,5 +1,6 @@
 #include "panels/working_panel.h"
 
+#include "nuvat/batch/injection_pair.h"
 #include "nuvat/batch/layout_checks.h"
 #include "nuvat/batch/working.h"
 #include "nuvat/core/fit/diagnostics.h"
@@ -141,6 +142,7 @@ void WorkingPanel::addSteps(Rows& rows) const {
     for (const WorkingStep& step : working.steps) {
         addStep(rows, step);
     }
+    addInjections(rows);
     if (!working.checks.empty()) {
         rows.push_back({.kind = Kind::Heading, .text = tr("Checks"), .above = 17});
         for (const WorkingCheck& check : working.checks) {
@@ -150,6 +152,24 @@ void WorkingPanel::addSteps(Rows& rows) const {
                             .outcome = check.outcome,
                             .above = 6});
         }
+    }
+}
+
+/// Two runs: how the second compares with the first, also before there is any analyte.
+void WorkingPanel::addInjections(Rows& rows) const {
+    const auto& places = m_workspace.selection().places;
+    const Batch& batch = m_workspace.batch();
+    if (places.size() != 2 || !batch.hasTraces(places.front().carrier)) {
+        return;
+    }
+    const auto channels = batch.channelsOf(m_workspace.analyteNumber());
+    const std::string channel = channels.empty() ? batch.info.channel : channels.front();
+    const Slot first{places[0].carrier, places[0], channel}, second{places[1].carrier, places[1], channel};
+    const Reading* reading = batch.reading(first);
+    const auto trace = reading == nullptr ? nullptr : reading->payload.trace();
+    if (const auto pair = compareInjections(m_workspace.wholeEvaluation(), first, second); pair && trace) {
+        addStep(rows, {placeTitle(batch, places[1]) + " against " + placeName(batch, places[0]),
+                       injectionWords(*pair, trace->xUnit), false});
     }
 }
 

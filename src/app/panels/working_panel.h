@@ -44,6 +44,7 @@ private:
     void addTitle(Rows& rows, const QString& title, const QString& subtitle) const;
     void addStep(Rows& rows, const WorkingStep& step) const;
     void addSteps(Rows& rows) const;
+    void addInjections(Rows& rows) const;
     void addCriterion(Rows& rows) const;
     void addOverview(Rows& rows) const;
     void addLayoutChecks(Rows& rows) const;

@@ -67,15 +67,19 @@ bool CurvePlot::takeOther(QPointF position) {
         return false;
     }
     const OtherCurve taken = *found;
-    const int analyte = m_workspace.analyteNumber(), carrier = m_workspace.evaluation().carrier;
+    const int analyte = m_workspace.analyteNumber(), carrier = m_workspace.evaluation().carrier,
+              bracket = m_workspace.evaluation().bracket;
     m_wantedOthers.erase(taken.name);
     m_workspace.showAnalyte(taken.analyte);
     if (taken.carrier != 0) {
         m_workspace.showCarrier(taken.carrier);
     }
+    if (taken.bracket != 0) {
+        m_workspace.showBracket(taken.bracket);
+    }
     findOthers();
     for (const OtherCurve& one : m_others) {
-        if (one.analyte == analyte && one.carrier == carrier) {
+        if (one.analyte == analyte && one.carrier == carrier && one.bracket == bracket) {
             showOther(one.name, true);
             break;
         }

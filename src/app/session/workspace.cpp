@@ -204,6 +204,7 @@ void Workspace::show(Evaluated next) {
     const bool isOther = std::exchange(m_isReplacing, false);
     if (isOther || !batch().carriers.contains(m_carrier)) {
         m_carrier = batch().carriers.begin()->first;
+        m_bracket = 0;
     }
     if (isOther) {
         m_lineOf = 0;
@@ -245,10 +246,26 @@ void Workspace::showAnalyte(int number) {
 void Workspace::showCarrier(int number) {
     if (number != m_carrier && batch().carriers.contains(number)) {
         m_carrier = number;
+        m_bracket = 0;
         Q_EMIT carrierChanged();
         if (evaluation().carrier != 0) { // another curve with it
             Q_EMIT changed();
         }
+    }
+}
+
+void Workspace::showBracket(int number) {
+    if (number != evaluation().bracket && wholeEvaluation().analyte(m_analyte, m_carrier, number).bracket == number) {
+        m_bracket = number;
+        Q_EMIT changed();
+    }
+}
+
+/// A run whose curve is not the one that is shown brings its own up; standards that two share leave it as it is.
+void Workspace::followBracket(Place place) {
+    const auto isIn = [place](const GroupValue& group) { return std::ranges::count(group.places, place) > 0; };
+    if (evaluation().bracket != 0 && std::ranges::none_of(evaluation().groups, isIn)) {
+        showBracket(wholeEvaluation().at(m_analyte, place).bracket);
     }
 }
 
@@ -262,6 +279,9 @@ void Workspace::setSelection(Selection next) {
     if (std::none_of(places.begin(), places.end(), [this](Place p) { return p.carrier == m_carrier; }) &&
         !places.empty()) {
         showCarrier(places.front().carrier);
+    }
+    if (!places.empty()) {
+        followBracket(places.front());
     }
     for (const Place place : places) {
         const Assignment group = batch().at(place);

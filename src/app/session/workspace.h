@@ -62,7 +62,7 @@ public:
     /// The analyte that the window shows, and what follows for it.
     int analyteNumber() const { return m_analyte; }
     const Analyte& analyte() const { return batch().method.analyte(m_analyte); }
-    const AnalyteEvaluation& evaluation() const { return m_shown.evaluation->analyte(m_analyte, m_carrier); }
+    const AnalyteEvaluation& evaluation() const { return m_shown.evaluation->analyte(m_analyte, m_carrier, m_bracket); }
     /// The same with the line of the sample that was selected last as its curve, by standard addition.
     const AnalyteEvaluation& curve() const;
     /// Which places hold which group.
@@ -72,6 +72,8 @@ public:
     int carrierNumber() const { return m_carrier; }
     const Carrier& carrier() const { return batch().carriers.at(m_carrier); }
     void showCarrier(int number);
+    /// Where each bracket has a curve: shows another of the carrier's. Selecting a run brings up its own.
+    void showBracket(int number);
     Snapshot snapshot() const;
     /// Counts up with every change of what is shown, also when another batch is opened.
     std::uint64_t revision() const { return m_shown.revision; }
@@ -123,6 +125,7 @@ private:
     void remember(); ///< what was measured, in the batch's file
     void showWhatIsReady(std::chrono::milliseconds patience);
     void show(Evaluated next);
+    void followBracket(Place place);
     void setSelection(Selection next);
     OpenBatch m_open;
     Batch m_none;
@@ -136,6 +139,7 @@ private:
     ReportLayout* m_report = nullptr;
     int m_analyte = 1;
     int m_carrier = 1;
+    int m_bracket = 0; ///< 0: the first
     Selection m_selection;
     int m_lineOf = 0; ///< sample that was selected last
     mutable std::optional<AnalyteEvaluation> m_curve;

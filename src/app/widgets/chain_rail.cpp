@@ -35,20 +35,20 @@ LinkSummary dataSummary(const Batch& batch, const AnalyteEvaluation& evaluation)
     return {line, unusable > 0 ? LinkState::Look : LinkState::Fine};
 }
 
-LinkSummary layoutSummary(const Batch& batch, const AnalyteEvaluation& evaluation) {
+LinkSummary layoutSummary(const Batch& batch, const PlaceIndex& index, const AnalyteEvaluation& evaluation) {
     if (batch.places.empty()) {
         return {QObject::tr("no roles yet"), LinkState::Nothing};
     }
     QStringList parts;
     parts << counted(evaluation.levels.size(), QObject::tr("level"), QObject::tr("levels"));
-    if (const auto n = evaluation.index->groupsOf(Role::Qc).size(); n > 0) {
+    if (const auto n = index.groupsOf(Role::Qc).size(); n > 0) {
         parts << QObject::tr("%1 QC").arg(n);
     }
-    parts << counted(evaluation.index->numbersOf(Role::Unknown).size(), QObject::tr("unknown"),
-                     QObject::tr("unknowns"));
+    parts << counted(index.numbersOf(Role::Unknown).size(), QObject::tr("unknown"), QObject::tr("unknowns"));
     const bool isMissing = std::any_of(evaluation.levels.begin(), evaluation.levels.end(),
                                        [](const LevelValue& level) { return !level.x; });
-    const bool incomplete = isMissing || analyteOf(batch, evaluation).unit.empty() || evaluation.levels.empty();
+    const bool incomplete = !evaluation.isOnlyInternal &&
+                            (isMissing || analyteOf(batch, evaluation).unit.empty() || evaluation.levels.empty());
     return {parts.join(QStringLiteral(" · ")), incomplete ? LinkState::Look : LinkState::Fine};
 }
 
@@ -73,6 +73,9 @@ LinkSummary curveSummary(const Batch& batch, const AnalyteEvaluation& evaluation
     const Fit& fit = evaluation.fit;
     if (analyteOf(batch, evaluation).source.curve == CurveOf::None) {
         return {QObject::tr("none: the response is the result"), LinkState::Fine};
+    }
+    if (evaluation.isOnlyInternal) {
+        return {QObject::tr("internal standard, no curve"), LinkState::Fine};
     }
     if (evaluation.levels.empty() || batch.firstReading(evaluation.analyte) == nullptr) {
         return {QObject::tr("no standards yet"), LinkState::Nothing};
@@ -123,6 +126,7 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
     std::size_t below = 0;
     std::size_t above = 0;
     std::size_t none = 0;
+    std::size_t notFound = 0; // nothing of it in the sample: an answer, not a failure
     bool look = false;
     for (const SampleResult& r : evaluation.results) {
         if (r.group.role != Role::Unknown) {
@@ -131,11 +135,19 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
         reported += r.status == ResultStatus::Reported || r.status == ResultStatus::Extrapolated ? 1u : 0u;
         below += r.status == ResultStatus::BelowRange || r.status == ResultStatus::BelowCurve ? 1u : 0u;
         above += r.status == ResultStatus::AboveRange || r.status == ResultStatus::AboveCurve ? 1u : 0u;
-        none += r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit ? 1u : 0u;
+        const bool isNotFound = !r.replicates.empty() && std::ranges::all_of(r.replicates, [](const auto& one) {
+            return one.state == ResponseState::NotFound;
+        });
+        notFound += isNotFound ? 1u : 0u;
+        none +=
+            !isNotFound && (r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit) ? 1u : 0u;
         look = look || r.needsReview;
     }
     if (reported + below + above == 0 && evaluation.levels.empty()) {
         return {QObject::tr("no curve yet"), LinkState::Nothing};
+    }
+    if (reported + below + above + none == 0 && notFound > 0) {
+        return {QObject::tr("%1 not found").arg(notFound), LinkState::Fine};
     }
     if (reported + below + above == 0) {
         return {none > 0 ? QObject::tr("no results") : QObject::tr("no unknowns yet"),
@@ -166,7 +178,7 @@ LinkSummary summarise(ChainPage page, const Batch& batch, const Evaluation& whol
     case ChainPage::Data:
         return dataSummary(batch, evaluation);
     case ChainPage::Layout:
-        return layoutSummary(batch, evaluation);
+        return layoutSummary(batch, *whole.index, evaluation);
     case ChainPage::Response:
         return responseSummary(batch, evaluation);
     case ChainPage::Curve:

@@ -184,9 +184,13 @@ SampleResult directResult(const Batch& batch, const AnalyteEvaluation& evaluatio
 
 } // namespace
 
-void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation) {
+void describeResponses(const Batch& batch, AnalyteEvaluation& evaluation) {
     applyReplicateRules(batch.method.replicates, evaluation);
     describeGroups(evaluation);
+}
+
+void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation) {
+    describeResponses(batch, evaluation);
     evaluation.fit.message = "The method says that the response is the result: there is no curve.";
     for (const GroupValue& group : evaluation.groups) {
         if (isReadOff(group.group.role)) {

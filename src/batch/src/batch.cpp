@@ -14,7 +14,7 @@ constexpr std::array<std::string_view, 4> kRangeByNames{"criteria", "precision",
 constexpr std::array<std::string_view, 3> kScatterFromNames{"batch", "curve", "sample"};
 
 constexpr std::array<std::string_view, 2> kCarrierKindNames{"plate", "run-list"};
-constexpr std::array<std::string_view, 5> kCurveOfNames{"batch", "carrier", "sample", "none", "kept"};
+constexpr std::array<std::string_view, 6> kCurveOfNames{"batch", "carrier", "sample", "none", "kept", "bracket"};
 constexpr std::array<std::string_view, 4> kDecisionByNames{"interval", "value", "shown-above", "shown-below"};
 constexpr std::array<std::string_view, 3> kPercentOfNames{"nothing", "zero-standard", "highest"};
 constexpr std::array<std::string_view, 3> kBlankByNames{"carrier", "row", "column"};

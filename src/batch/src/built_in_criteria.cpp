@@ -298,6 +298,12 @@ CriterionResult dilutionsAgree(const Batch& batch, AnalyteEvaluation& evaluation
     return out;
 }
 
+bool isStillPlanned(const Batch& batch, Place place) {
+    const auto run = batch.runs.find(place);
+    return run != batch.runs.end() &&
+           (run->second.state == RunState::Planned || run->second.state == RunState::Running);
+}
+
 CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluation) {
     CriterionResult out;
     out.key = "replicates";
@@ -310,6 +316,9 @@ CriterionResult replicatesUsable(const Batch& batch, AnalyteEvaluation& evaluati
     std::size_t unusable = 0;
     for (SampleResult& sample : evaluation.results) {
         for (const ReplicateResult& replicate : sample.replicates) {
+            if (isStillPlanned(batch, replicate.place)) {
+                continue; // nothing is lost: it has yet to be measured
+            }
             ++places;
             if (replicate.state == ResponseState::Unusable || replicate.state == ResponseState::NotRead) {
                 ++unusable;

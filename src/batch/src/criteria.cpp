@@ -129,8 +129,12 @@ void applyCriteria(const Batch& batch, AnalyteEvaluation& evaluation) {
     for (CriterionResult& own : ownCriteria(batch, evaluation)) {
         criteria.push_back(std::move(own));
     }
+    if (evaluation.isOnlyInternal) { // what is asked of a curve and of results is not asked of it
+        std::erase_if(criteria, [](const CriterionResult& one) { return !one.key.starts_with("suitability-"); });
+    }
     // Without a curve nothing is accepted, however well what little there is may look.
-    const bool hasResults = evaluation.fit.isUsable() || analyteOf(batch, evaluation).source.curve == CurveOf::None;
+    const bool hasResults = evaluation.fit.isUsable() || evaluation.isOnlyInternal ||
+                            analyteOf(batch, evaluation).source.curve == CurveOf::None;
     evaluation.verdict = judge(batch, evaluation.analyte, criteria, hasResults);
 }
 
@@ -139,7 +143,9 @@ void applyBatchCriteria(const Batch& batch, Evaluation& evaluation) {
     const auto hasVerdict = [](const AnalyteEvaluation& a) { return a.verdict != Outcome::NotApplicable; };
     const auto& analytes = evaluation.analytes;
     const bool isAnyJudged = std::any_of(analytes.begin(), analytes.end(), hasVerdict);
-    const bool isEachJudged = std::all_of(analytes.begin(), analytes.end(), hasVerdict);
+    const bool isEachJudged = std::all_of(analytes.begin(), analytes.end(), [&](const AnalyteEvaluation& a) {
+        return hasVerdict(a) || a.isOnlyInternal;
+    });
     evaluation.verdict = judge(batch, 0, evaluation.criteria, isAnyJudged);
     for (const AnalyteEvaluation& analyte : analytes) {
         evaluation.verdict = worse(evaluation.verdict, analyte.verdict);

@@ -1,6 +1,7 @@
 #include "criteria.h"
 #include "evaluate_part.h"
 #include "evaluation_memory.h"
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/batch/kept_curve.h"
 #include "nuvat/core/fit/detection.h"
 #include "nuvat/core/stats/distributions.h"
@@ -108,17 +109,36 @@ const SampleDecision* AnalyteEvaluation::decisionOf(Assignment wanted) const {
     return found == decisions.end() ? nullptr : &*found;
 }
 
-const AnalyteEvaluation* Evaluation::find(int number, int carrier) const {
+const AnalyteEvaluation* Evaluation::find(int number, int carrier, int bracket) const {
+    const AnalyteEvaluation* first = nullptr; // of the carrier, where it has no such bracket
     for (const AnalyteEvaluation& one : analytes) {
-        if (one.analyte == number && (carrier == 0 || one.carrier == 0 || one.carrier == carrier)) {
+        if (one.analyte != number || (carrier != 0 && one.carrier != 0 && one.carrier != carrier)) {
+            continue;
+        }
+        if (bracket == 0 || one.bracket == 0 || one.bracket == bracket) {
             return &one;
         }
+        first = first == nullptr ? &one : first;
     }
-    return nullptr;
+    return first;
 }
 
-const AnalyteEvaluation& Evaluation::analyte(int number, int carrier) const {
-    const AnalyteEvaluation* found = find(number, carrier);
+const AnalyteEvaluation& Evaluation::at(int number, Place place) const {
+    for (const AnalyteEvaluation& one : analytes) {
+        if (one.analyte == number && one.carrier == place.carrier && one.bracket != 0) {
+            const auto isIn = [place](const GroupValue& group) {
+                return std::ranges::find(group.places, place) != group.places.end();
+            };
+            if (std::ranges::any_of(one.groups, isIn)) {
+                return one;
+            }
+        }
+    }
+    return analyte(number, place.carrier);
+}
+
+const AnalyteEvaluation& Evaluation::analyte(int number, int carrier, int bracket) const {
+    const AnalyteEvaluation* found = find(number, carrier, bracket);
     if (found == nullptr) {
         throw std::out_of_range("Evaluation::analyte: there is no such analyte");
     }
@@ -154,7 +174,11 @@ std::string curveName(const Batch& batch, const AnalyteEvaluation& evaluation) {
     if (evaluation.carrier == 0) {
         return analyte;
     }
-    return (analyte.empty() ? "" : analyte + ", ") + carrierName(batch.carriers, evaluation.carrier);
+    const bool hasCarrier = evaluation.bracket == 0 || batch.carriers.size() > 1;
+    const std::string carrier = hasCarrier ? carrierName(batch.carriers, evaluation.carrier) : std::string();
+    const std::string bracket = evaluation.bracket == 0 ? std::string() : bracketName(evaluation.bracket);
+    return (analyte.empty() ? "" : analyte + ", ") + carrier + (carrier.empty() || bracket.empty() ? "" : ", ") +
+           bracket;
 }
 
 ReadOffOptions readOffOptions(const Batch& batch, const AnalyteEvaluation& evaluation) {
@@ -220,6 +244,7 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
     AnalyteEvaluation evaluation;
     evaluation.analyte = part.analyte;
     evaluation.carrier = part.carrier;
+    evaluation.bracket = part.bracket;
     evaluation.index = std::move(index);
     respond(batch, measured, evaluation);
     relate(batch, measured, evaluation);
@@ -230,6 +255,14 @@ AnalyteEvaluation evaluateWith(const Batch& batch, const Measured& measured, Eva
         memory.keepOnly(*evaluation.index);
         addExtras(batch, evaluation);
         decideSamples(batch, evaluation);
+        applyCriteria(batch, evaluation);
+        return evaluation;
+    }
+    if (isOnlyInternal(batch, part.analyte)) {
+        evaluation.isOnlyInternal = true;
+        describeResponses(batch, evaluation);
+        evaluation.fit.message = "It is an internal standard: no curve is asked of it.";
+        memory.keepOnly(*evaluation.index);
         applyCriteria(batch, evaluation);
         return evaluation;
     }

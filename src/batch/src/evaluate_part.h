@@ -5,10 +5,11 @@
 
 namespace nuvat {
 
-/// What has a curve of its own: an analyte, on one carrier or (0) on all of them.
+/// What has a curve of its own: an analyte, on one carrier or (0) on all of them, in one bracket or (0) in all.
 struct EvaluationPart {
     int analyte = 1;
     int carrier = 0;
+    int bracket = 0;
     auto operator<=>(const EvaluationPart&) const = default;
 };
 

@@ -102,35 +102,81 @@ bool hasSameInternal(const Batch& a, const Batch& b, int analyte) {
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
 bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
     return static_cast<std::size_t>(analyte) <= a.method.analytes.size() &&
-           a.method.analyte(analyte) == b.method.analyte(analyte) && hasSameNeighbours(a.method, b.method, analyte) &&
-           hasSameInternal(a, b, analyte) && hasSameReadings(a, b, analyte) &&
-           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
+           a.method.analyte(analyte) == b.method.analyte(analyte) &&
+           isInternalStandard(a.method, analyte) == isInternalStandard(b.method, analyte) &&
+           hasSameNeighbours(a.method, b.method, analyte) && hasSameInternal(a, b, analyte) &&
+           hasSameReadings(a, b, analyte) && ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
            ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
            ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
 }
 
-/// What is evaluated, in its order: a curve for the batch, or one for each carrier that has places of its own.
-std::vector<EvaluationPart> partsOf(const Batch& batch) {
+/// What is evaluated, in its order: a curve for the batch, one for each carrier that has places of its own, or one for
+/// each bracket; a plate beside bracketed lists has one for itself.
+std::vector<EvaluationPart> partsOf(const Batch& batch, const std::vector<Bracket>& brackets) {
     std::vector<EvaluationPart> out;
     for (int analyte = 1; analyte <= static_cast<int>(batch.method.analytes.size()); ++analyte) {
-        if (batch.method.analyte(analyte).source.curve != CurveOf::Carrier || batch.carriers.size() == 1) {
-            out.push_back({analyte, 0});
+        const CurveOf curve = batch.method.analyte(analyte).source.curve;
+        const bool isByBracket = curve == CurveOf::Bracket && brackets.size() > 1;
+        if (!isByBracket && (curve != CurveOf::Carrier || batch.carriers.size() == 1)) {
+            out.push_back({analyte, 0, 0});
             continue;
         }
         for (const auto& [number, carrier] : batch.carriers) {
-            out.push_back({analyte, number});
+            const std::size_t before = out.size();
+            for (const Bracket& bracket : brackets) {
+                if (isByBracket && bracket.carrier == number) {
+                    out.push_back({analyte, number, bracket.number});
+                }
+            }
+            if (out.size() == before) {
+                out.push_back({analyte, number, 0});
+            }
         }
     }
     return out;
 }
+
+/// The places of each part, each index made once.
+class PartIndexes {
+public:
+    PartIndexes(const Batch& batch, std::shared_ptr<const PlaceIndex> whole, const std::vector<Bracket>& brackets)
+        : m_batch(batch), m_brackets(brackets), m_made{{{0, 0}, std::move(whole)}} {}
+
+    std::shared_ptr<const PlaceIndex> of(const EvaluationPart& part) {
+        auto& index = m_made[{part.carrier, part.bracket}];
+        if (!index) {
+            const auto found = std::ranges::find_if(m_brackets, [&](const Bracket& one) {
+                return one.carrier == part.carrier && one.number == part.bracket;
+            });
+            index = std::make_shared<const PlaceIndex>(
+                m_batch, found == m_brackets.end() ? Bracket{.carrier = part.carrier} : *found);
+        }
+        return index;
+    }
+
+private:
+    const Batch& m_batch;
+    const std::vector<Bracket>& m_brackets;
+    std::map<std::pair<int, int>, std::shared_ptr<const PlaceIndex>> m_made;
+};
 
 /// One part to be evaluated, where its memory is and where it goes.
 struct Task {
     EvaluationPart part;
     std::shared_ptr<const PlaceIndex> index;
     AnalyteMemory* memory;
-    AnalyteEvaluation* result;
+    Shared<AnalyteEvaluation>* result;
 };
+
+/// Where an evaluation has a part; nullptr where it had none.
+const Shared<AnalyteEvaluation>* sharedPart(const Evaluation& evaluation, const EvaluationPart& part) {
+    for (const Shared<AnalyteEvaluation>& one : evaluation.analytes) {
+        if (EvaluationPart{one->analyte, one->carrier, one->bracket} == part) {
+            return &one;
+        }
+    }
+    return nullptr;
+}
 
 } // namespace
 
@@ -178,28 +224,24 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
     Memory& memory = *m_memory;
     Measured measured = measure(batch, memory.measured, m_processors);
     const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
-    const std::vector<EvaluationPart> parts = partsOf(batch);
+    const std::vector<Bracket> brackets = bracketsOf(batch);
+    const std::vector<EvaluationPart> parts = partsOf(batch, brackets);
     std::erase_if(memory.parts,
                   [&](const auto& entry) { return !std::binary_search(parts.begin(), parts.end(), entry.first); });
     Evaluation out;
     out.index = std::make_shared<const PlaceIndex>(batch);
-    std::map<int, std::shared_ptr<const PlaceIndex>> indexes{{0, out.index}};
+    PartIndexes indexes(batch, out.index, brackets);
     std::vector<Task> tasks;
     out.analytes.resize(parts.size());
     for (std::size_t i = 0; i < parts.size(); ++i) {
         const EvaluationPart part = parts[i];
-        auto& index = indexes[part.carrier];
-        index = index ? index : std::make_shared<const PlaceIndex>(batch, part.carrier);
-        const AnalyteEvaluation* before = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte) &&
-                                                  hasSameTraces(batch, memory.measured, measured, part.analyte)
-                                              ? memory.evaluation->find(part.analyte, part.carrier)
-                                              : nullptr;
-        if (before != nullptr && before->carrier == part.carrier) {
-            out.analytes[i] = *before;
-            out.analytes[i].index = index;
+        const bool isSame = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte) &&
+                            hasSameTraces(batch, memory.measured, measured, part.analyte);
+        if (const auto* before = isSame ? sharedPart(*memory.evaluation, part) : nullptr) {
+            out.analytes[i] = *before; // its index too: the layout is the same
             continue;
         }
-        tasks.push_back({part, index, &memory.parts[part], &out.analytes[i]});
+        tasks.push_back({part, indexes.of(part), &memory.parts[part], &out.analytes[i]});
     }
     memory.measured = std::move(measured);
     out.traces = memory.measured.traces;

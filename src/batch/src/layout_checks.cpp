@@ -16,12 +16,13 @@ public:
         : m_batch(batch), m_index(index), m_number(analyte), m_analyte(batch.method.analyte(analyte)) {}
 
     std::vector<LayoutCheck> all() {
-        if (m_analyte.source.curve == CurveOf::Batch || m_analyte.source.curve == CurveOf::Carrier) {
+        const CurveOf curve = m_analyte.source.curve;
+        if (curve == CurveOf::Batch || curve == CurveOf::Carrier || curve == CurveOf::Bracket) {
             levels();
             concentrations();
             replicates();
             eachPlate();
-        } else if (m_analyte.source.curve == CurveOf::Sample) {
+        } else if (curve == CurveOf::Sample) {
             additions();
         }
         blanks();
@@ -111,7 +112,25 @@ private:
         return out;
     }
 
+    /// Standards on both sides of the samples, where each bracket has a curve.
+    void eachBracket() {
+        for (const Bracket& bracket : bracketsOf(m_batch)) {
+            const PlaceIndex index(m_batch, bracket);
+            const std::size_t count = index.numbersOf(Role::Standard).size();
+            const std::size_t least = std::max<std::size_t>(parameterCount(m_analyte.fit.model), 2);
+            if (count < least) {
+                add("Standards in each bracket", std::to_string(count) + " levels in " + bracketName(bracket.number),
+                    Outcome::Fail, "Run standards before and after each stretch of samples, or use one curve for all.");
+                return;
+            }
+        }
+        add("Standards in each bracket", "yes", Outcome::Pass, "");
+    }
+
     void eachPlate() {
+        if (m_analyte.source.curve == CurveOf::Bracket) {
+            return eachBracket();
+        }
         if (m_analyte.source.curve != CurveOf::Carrier) {
             return;
         }

@@ -130,10 +130,11 @@ std::string analyteLabel(const Analyte& before, const Analyte& after) {
         return "Kept curve " + after.kept->name + " is used";
     }
     if (before.source.curve != after.source.curve) {
-        return after.source.curve == CurveOf::Carrier  ? "A curve for each plate"
-               : after.source.curve == CurveOf::Sample ? "Standard addition, a line for each sample"
-               : after.source.curve == CurveOf::None   ? "No curve: the response is the result"
-                                                       : "One curve for the batch";
+        return after.source.curve == CurveOf::Carrier   ? "A curve for each plate"
+               : after.source.curve == CurveOf::Sample  ? "Standard addition, a line for each sample"
+               : after.source.curve == CurveOf::None    ? "No curve: the response is the result"
+               : after.source.curve == CurveOf::Bracket ? "A curve for each bracket"
+                                                        : "One curve for the batch";
     }
     if (before.source.additionStandard != after.source.additionStandard) {
         return after.source.additionStandard

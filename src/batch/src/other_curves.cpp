@@ -1,5 +1,7 @@
 #include "nuvat/batch/other_curves.h"
 
+#include "evaluation_memory.h"
+#include "nuvat/batch/internal_standard.h"
 #include "nuvat/batch/kept_curve.h"
 
 #include <algorithm>
@@ -17,7 +19,13 @@ OtherCurve ofAnalyte(const Batch& batch, const AnalyteEvaluation& one, bool hasS
     out.lowest = one.fit.lowestX;
     out.highest = one.fit.highestX;
     const std::string& analyte = analyteOf(batch, one).name;
-    const std::string plate = one.carrier == 0 ? std::string() : carrierName(batch.carriers, one.carrier);
+    out.bracket = one.bracket;
+    const std::string plate =
+        one.carrier == 0 ? std::string()
+        : one.bracket == 0
+            ? carrierName(batch.carriers, one.carrier)
+            : (batch.carriers.size() == 1 ? bracketName(one.bracket)
+                                          : carrierName(batch.carriers, one.carrier) + ", " + bracketName(one.bracket));
     out.name = plate.empty() ? analyte : hasSeveralAnalytes ? analyte + ", " + plate : plate;
     return out;
 }
@@ -38,10 +46,48 @@ OtherCurve otherCurve(const KeptCurve& kept) {
     return out;
 }
 
+Fit qualifierFit(const Batch& batch, const AnalyteEvaluation& evaluation, std::size_t qualifier) {
+    FitInput input;
+    const Analyte& analyte = analyteOf(batch, evaluation);
+    const auto& ratios = evaluation.qualifiers.at(qualifier).ratios;
+    for (const StandardValue& standard : evaluation.standards) {
+        const auto ratio = ratios.find(standard.place);
+        if (standard.isUsed && ratio != ratios.end()) {
+            input.x.push_back(standard.x);
+            input.y.push_back(standard.y * ratio->second.percent / 100);
+            input.level.push_back(standard.level);
+        }
+    }
+    return fitCalibration(fitOptions(analyte, analyte.fit, input.x), input.data());
+}
+
+std::optional<double> readByQualifier(const Batch& batch, const AnalyteEvaluation& evaluation, std::size_t qualifier,
+                                      Place place) {
+    const auto& ratios = evaluation.qualifiers.at(qualifier).ratios;
+    const auto ratio = ratios.find(place);
+    const auto& value = evaluation.at(place).value;
+    if (ratio == ratios.end() || !value) {
+        return std::nullopt;
+    }
+    const Fit fit = qualifierFit(batch, evaluation, qualifier);
+    const auto x = fit.isUsable() ? readOffPoint(fit, *value * ratio->second.percent / 100).x : std::nullopt;
+    return x ? std::optional(*x * internalShare(batch, evaluation.analyte, place)) : std::nullopt;
+}
+
 std::vector<OtherCurve> otherCurves(const Batch& batch, const Evaluation& evaluation, const AnalyteEvaluation& shown) {
     std::vector<OtherCurve> out;
+    for (std::size_t i = 0; i < shown.qualifiers.size(); ++i) {
+        OtherCurve one{.name = "qualifier " + analyteOf(batch, shown).qualifiers.at(i).channel,
+                       .fit = qualifierFit(batch, shown, i)};
+        if (one.fit.isUsable()) {
+            one.lowest = one.fit.lowestX;
+            one.highest = one.fit.highestX;
+            out.push_back(std::move(one));
+        }
+    }
     for (const AnalyteEvaluation& one : evaluation.analytes) {
-        const bool isShown = one.analyte == shown.analyte && one.carrier == shown.carrier;
+        const bool isShown =
+            one.analyte == shown.analyte && one.carrier == shown.carrier && one.bracket == shown.bracket;
         if (!isShown && one.fit.isUsable()) {
             out.push_back(ofAnalyte(batch, one, batch.method.analytes.size() > 1));
         }

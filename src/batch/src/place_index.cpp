@@ -4,7 +4,10 @@
 
 namespace nuvat {
 
-PlaceIndex::PlaceIndex(const Batch& batch, int onlyCarrier) : m_carriers(batch.carriers) {
+PlaceIndex::PlaceIndex(const Batch& batch, const Bracket& of) : m_carriers(batch.carriers) {
+    const auto isTaken = [&of](Place place, Role role) {
+        return of.carrier == 0 || (of.number == 0 ? place.carrier == of.carrier : of.holds(place, role));
+    };
     for (const auto& [number, carrier] : m_carriers) {
         m_offsets.emplace(number, m_size);
         m_size += carrier.size();
@@ -12,7 +15,7 @@ PlaceIndex::PlaceIndex(const Batch& batch, int onlyCarrier) : m_carriers(batch.c
     std::vector<std::pair<Assignment, Place>> entries;
     entries.reserve(batch.places.size());
     for (const auto& [place, assignment] : batch.places) {
-        if (assignment.role != Role::Empty && (onlyCarrier == 0 || place.carrier == onlyCarrier)) {
+        if (assignment.role != Role::Empty && isTaken(place, assignment.role)) {
             entries.emplace_back(assignment, place);
         }
     }

@@ -15,6 +15,7 @@ std::vector<Response> responsesBy(const Batch& batch, const Measured& measured, 
     AnalyteEvaluation other;
     other.analyte = analyte;
     other.carrier = like.carrier;
+    other.bracket = like.bracket;
     other.index = like.index;
     respondBy(batch, measured, rule, other);
     std::ranges::move(other.problems, std::back_inserter(problems));
@@ -149,6 +150,13 @@ double internalShare(const Batch& batch, int analyte, Place place) {
 
 bool isInternalStandard(const Method& method, int analyte) {
     return std::ranges::any_of(method.analytes, [&](const Analyte& one) { return one.internal.analyte == analyte; });
+}
+
+bool isOnlyInternal(const Batch& batch, int analyte) {
+    return isInternalStandard(batch.method, analyte) &&
+           std::ranges::none_of(batch.levels, [analyte](const auto& entry) {
+               return entry.first.analyte == analyte && entry.second.concentration;
+           });
 }
 
 int internalOf(const Method& method, int analyte) {

@@ -238,48 +238,6 @@ std::vector<PlannedRun> runsOfBlocks(const Batch& batch, const ListBlocks& block
     return out;
 }
 
-std::vector<std::string> listProblems(const Batch& batch, int carrier) {
-    std::vector<std::string> out;
-    bool hasBlank = false, hasStandard = false;
-    std::map<std::string, std::set<Assignment>> byName;
-    std::set<int> saidLevels;
-    for (const auto& [place, run] : batch.runs) {
-        if (place.carrier != carrier || run.state != RunState::Planned) {
-            hasBlank = hasBlank || (place.carrier == carrier && isBlank(batch.at(place).role));
-            continue;
-        }
-        const Assignment group = batch.at(place);
-        const std::string where = placeTitle(batch, place);
-        if (trimmed(run.vial).empty()) {
-            out.push_back(where + " (" + run.name + ") has no vial.");
-        }
-        if (group.role == Role::Standard) {
-            if (!hasBlank && !hasStandard) {
-                out.push_back("No blank is measured before the first standard, " + placeName(batch, place) + ".");
-            }
-            hasStandard = true;
-            const auto level = batch.concentration(group.number);
-            if (!level && saidLevels.insert(group.number).second) {
-                out.push_back("Level S" + std::to_string(group.number) + " has no concentration.");
-            }
-            const auto& plan = batch.method.plan;
-            if (level && plan && *level > plan->rules.stock && saidLevels.insert(group.number).second) {
-                out.push_back("Level S" + std::to_string(group.number) + ", " + formatNumber(*level) +
-                              ", lies above the stock of " + formatNumber(plan->rules.stock) + ".");
-            }
-        }
-        hasBlank = hasBlank || isBlank(group.role);
-        byName[lowerCase(run.name)].insert(group);
-    }
-    for (const auto& [name, groups] : byName) {
-        if (!name.empty() && groups.size() > 1) {
-            out.push_back("The name " + name + " stands for different things: " + shortName(batch, *groups.begin()) +
-                          " and " + shortName(batch, *groups.rbegin()) + ".");
-        }
-    }
-    return out;
-}
-
 std::optional<Place> nextPlanned(const Batch& batch, int carrier) {
     for (const auto& [place, run] : batch.runs) {
         if (place.carrier == carrier && (run.state == RunState::Planned || run.state == RunState::Running)) {

@@ -152,7 +152,9 @@ std::vector<std::string> RunReview::reasonsOf(int analyte, Place place) const {
     if (response.state == ResponseState::Excluded || response.state == ResponseState::NotRead) {
         return out;
     }
-    if (response.state == ResponseState::NotFound && !isBlank(role)) {
+    // That nothing is found in a sample is an answer; of a standard, a QC and an internal standard it is asked.
+    const bool isExpected = !isOfSample(role) || isInternalStandard(m_batch.method, analyte);
+    if (response.state == ResponseState::NotFound && !isBlank(role) && isExpected) {
         out.push_back("There is " + response.why + ".");
     } else if (response.state == ResponseState::Unusable) {
         out.push_back("It has no response: " + response.why + ".");
@@ -255,7 +257,7 @@ std::string runFailure(const Batch& batch, const Evaluation& evaluation, Place p
         if (review.asksForLook(analyte, place)) {
             return batch.method.analyte(analyte).name + ": " + review.reasons(analyte, place).front();
         }
-        for (const CriterionResult& criterion : evaluation.analyte(analyte, place.carrier).criteria) {
+        for (const CriterionResult& criterion : evaluation.at(analyte, place).criteria) {
             const bool isOfRun = std::ranges::find(criterion.places, place) != criterion.places.end();
             const bool isOfQc = criterion.key.starts_with("qc-") || criterion.key.starts_with("check-");
             if (isOfRun && isOfQc && criterion.outcome == Outcome::Fail && !criterion.isOverridden()) {

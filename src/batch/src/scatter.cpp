@@ -98,6 +98,7 @@ BatchScatter::BatchScatter(const Batch& batch, const AnalyteEvaluation& evaluati
         df.push_back(member.df);
     }
     m_function = fitVarianceFunction(y, s, df, 0, std::nullopt);
+    findSpread(y, df);
     for (const Member& member : members) {
         if (const double unit = shape(member.x, member.y); unit > 0) {
             m_squares += member.df * member.variance / unit;
@@ -105,6 +106,29 @@ BatchScatter::BatchScatter(const Batch& batch, const AnalyteEvaluation& evaluati
             m_members.insert(member.group);
         }
     }
+}
+
+void BatchScatter::findSpread(std::span<const double> y, std::span<const double> df) {
+    double sum = 0, squares = 0, all = 0;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        if (y[i] > 0) {
+            sum += df[i] * std::log(y[i]);
+            all += df[i];
+        }
+    }
+    m_logMean = all > 0 ? sum / all : 0;
+    for (std::size_t i = 0; i < y.size(); ++i) {
+        squares += y[i] > 0 ? df[i] * (std::log(y[i]) - m_logMean) * (std::log(y[i]) - m_logMean) : 0;
+    }
+    m_logVariance = all > 0 ? squares / all : 0;
+}
+
+double BatchScatter::degreesAt(double y, double df) const {
+    if (!m_function || !(y + m_offset > 0) || !(m_logVariance > 0)) {
+        return df;
+    }
+    const double off = std::log(y + m_offset) - m_logMean;
+    return df / (1 + off * off / m_logVariance);
 }
 
 double BatchScatter::shape(double x, double y) const {
@@ -125,7 +149,7 @@ BatchScatter::Variance BatchScatter::of(const GroupValue& group, double x, doubl
     }
     // k and theta of a variance function were estimated from the same variances.
     const double lost = m_function ? 1 : 0;
-    const double df = m_df - lost;
+    const double df = degreesAt(y, m_df - lost);
     if (!(df > 0) || !(m_squares > 0) || !(m_fit.df > 0)) {
         return {};
     }

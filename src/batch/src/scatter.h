@@ -27,12 +27,18 @@ public:
     std::optional<double> test(const GroupValue& group, double x, double y) const;
 
 private:
+    void findSpread(std::span<const double> y, std::span<const double> df);
+    /// Degrees of freedom of the variance at a response. The exponent of the variance function is known the worse the
+    /// farther the response lies from those that it was found with: the relative variance of the estimate is
+    /// 2/df (1 + z^2), z being the distance of its logarithm from their mean in SDs, as on a straight line.
+    double degreesAt(double y, double df) const;
     double shape(double x, double y) const; ///< variance at y but for a factor
     const Fit& m_fit;
     ScatterFrom m_from;
     double m_offset = 0;
     std::optional<VarianceFunction> m_function; ///< of the replicates; absent: the curve's weights give the shape
     double m_squares = 0;                       ///< sum of df*s^2/shape
+    double m_logMean = 0, m_logVariance = 0;    ///< of the responses that the function was found with
     double m_df = 0;
     std::set<Assignment> m_members; ///< whose variances are in the sum
 };

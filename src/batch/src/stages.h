@@ -45,6 +45,8 @@ void calibrate(const Batch& batch, AnalyteEvaluation& evaluation, AnalyteMemory&
 /// concentrations of the levels of the same numbers; results where the lines meet response 0. In the place of
 /// `calibrate` and what is read off a common curve.
 void addLines(const Batch& batch, AnalyteEvaluation& evaluation);
+/// Groups with the rules for replicates applied, without anything read off.
+void describeResponses(const Batch& batch, AnalyteEvaluation& evaluation);
 /// Results that are the responses themselves, with limits from the scatter of their replicates.
 void addDirectResults(const Batch& batch, AnalyteEvaluation& evaluation);
 

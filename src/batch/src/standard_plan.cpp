@@ -25,7 +25,8 @@ Result<PlannedStandards> plannedStandards(const Batch& batch) {
     return out;
 }
 
-std::string takeText(const PlannedStandards& planned, std::size_t level, std::size_t step, const std::string& unit) {
+std::string takeText(const PlannedStandards& planned, std::size_t level, std::size_t step, const std::string& unit,
+                     int figures) {
     const PlannedLevel& one = planned.plan.levels.at(level);
     if (step >= one.steps.size()) {
         return "nothing";
@@ -34,8 +35,7 @@ std::string takeText(const PlannedStandards& planned, std::size_t level, std::si
     const std::string from = taken.level ? "S" + std::to_string(planned.numbers.at(*taken.level))
                              : step > 0  ? "the step before"
                                          : "stock";
-    constexpr int kFigures = 4;
-    return formatFigures(taken.volume, kFigures) + " " + unit + " of " + from;
+    return formatFigures(taken.volume, figures) + " " + unit + " of " + from;
 }
 
 Result<Command> setPlan(const Batch& batch, const std::optional<StandardPlan>& plan) {

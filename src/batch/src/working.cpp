@@ -478,6 +478,8 @@ Working workingOf(const Batch& batch, const AnalyteEvaluation& evaluation, Place
         addWhereItStands(batch, channel, place, files);
     }
     working.steps.insert(working.steps.begin(), files.begin(), files.end());
+    addQualifierSteps(batch, evaluation, place, working);
+    addPeakChecks(batch, evaluation, place, working);
     return working;
 }
 

@@ -12,6 +12,7 @@
 #include "normalise_command.h"
 #include "nuvat/batch/evaluation.h"
 #include "nuvat/batch/run_commands.h"
+#include "nuvat/batch/run_list.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/formats/any_file.h"
@@ -70,8 +71,9 @@ Result<void> spareInputs(const Options& options, const std::vector<std::string>&
 
 /// Whether an analyte has neither a curve nor results that need none, as shares of an area do.
 bool lacksCurve(const AnalyteEvaluation& analyte) {
-    return !analyte.fit.isUsable() && std::none_of(analyte.results.begin(), analyte.results.end(),
-                                                   [](const SampleResult& one) { return one.result.has_value(); });
+    return !analyte.fit.isUsable() && !analyte.isOnlyInternal &&
+           std::none_of(analyte.results.begin(), analyte.results.end(),
+                        [](const SampleResult& one) { return one.result.has_value(); });
 }
 
 /// The verdict of a batch without a curve is one that scripts have to notice.

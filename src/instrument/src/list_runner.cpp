@@ -2,6 +2,7 @@
 
 #include "nuvat/batch/run_commands.h"
 #include "nuvat/batch/run_review.h"
+#include "nuvat/workflow/fields.h"
 
 namespace nuvat {
 
@@ -122,8 +123,9 @@ void ListRunner::keep(RunState state) {
         return;
     }
     write(); // what the batch cannot take is in the journal
-    const auto kept = m_host.apply(recordRun(batch, *m_place, run.imported(name, m_line.model().toStdString()), state,
-                                             m_recorder.injectedMillis(), m_host.now()));
+    const auto kept = m_host.apply(recordRun(
+        batch, *m_place, run.imported(name, runFileName(batch, *m_place, m_host.now()), m_line.model().toStdString()),
+        state, m_recorder.injectedMillis(), m_host.now()));
     if (!kept) {
         Q_EMIT cannotWrite(kept.error());
     } else if (m_journal) {

@@ -1,37 +1,15 @@
 #include "nuvat/instrument/recorder.h"
 
+#include "answers.h"
 #include "nuvat/batch/document.h"
 #include "nuvat/core/base/checksum.h"
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
 
-#include <charconv>
-
 namespace nuvat {
 
-namespace {
-
-constexpr int kPollMillis = 40;
-constexpr int kMostGarbled = 3;
-
-/// Cuts the text up to a sign off. @return the part before it
-std::string_view cut(std::string_view& text, char sign) {
-    const std::size_t at = text.find(sign);
-    const std::string_view part = text.substr(0, at);
-    text = at == std::string_view::npos ? std::string_view() : text.substr(at + 1);
-    return part;
-}
-
-std::optional<double> number(std::string_view text) {
-    double value = 0;
-    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), value);
-    return error == std::errc() && end == text.data() + text.size() ? std::optional(value) : std::nullopt;
-}
-
-} // namespace
-
-ImportedRun GrowingRun::imported(const std::string& name, const std::string& source) const {
-    ImportedRun out{source, "", name, "recorded from the instrument", {}};
+ImportedRun GrowingRun::imported(const std::string& name, const std::string& source, const std::string& model) const {
+    ImportedRun out{source, "", name, "recorded from " + (model.empty() ? std::string("the instrument") : model), {}};
     std::string all;
     for (std::size_t channel = 0; channel < channels.size(); ++channel) {
         Trace trace;
@@ -188,7 +166,7 @@ void Recorder::ask() {
 bool Recorder::take(const std::string& answer) {
     std::string_view rest = answer;
     std::string_view head = cut(rest, ';');
-    const auto first = number(cut(head, ',')), count = number(cut(head, ','));
+    const auto first = numberIn(cut(head, ',')), count = numberIn(cut(head, ','));
     if (!first || !count || (head != "R" && head != "D") || static_cast<std::size_t>(*first) != m_run.size()) {
         return false;
     }
@@ -196,13 +174,13 @@ bool Recorder::take(const std::string& answer) {
     more.y.resize(m_run.channels.size());
     while (!rest.empty()) {
         std::string_view row = cut(rest, ';');
-        const auto x = number(cut(row, ','));
+        const auto x = numberIn(cut(row, ','));
         if (!x) {
             return false;
         }
         more.x.push_back(*x);
         for (auto& y : more.y) {
-            const auto value = number(cut(row, ','));
+            const auto value = numberIn(cut(row, ','));
             if (!value) {
                 return false;
             }

@@ -136,6 +136,9 @@ Report::Report(const Batch& batch, const Evaluation& evaluation, const std::vect
     Pages pages;
     const auto run = [&](const std::vector<Asked>& blocks) {
         for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+            if (analyte.isOnlyInternal) { // it stands with those it serves
+                continue;
+            }
             if (evaluation.analytes.size() > 1) {
                 pages.title(text(curveName(batch, analyte)), 6 * kRow);
             }

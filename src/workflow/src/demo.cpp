@@ -1,10 +1,13 @@
 // The demo batches of Alderbrook, made by the same commands that a person would give.
 #include "demo_data.h"
 #include "demo_steps.h"
+#include "nuvat/core/base/checksum.h"
 #include "nuvat/store/batch_file.h"
 #include "nuvat/workflow/session.h"
 
+#include <algorithm>
 #include <array>
+#include <iterator>
 #include <sstream>
 
 namespace nuvat {
@@ -24,6 +27,25 @@ std::vector<Place> block(int firstRow, int lastRow, int firstColumn, int lastCol
         }
     }
     return places;
+}
+
+ImportedRun inventedRun(const std::string& batch, std::size_t number, const std::string& name,
+                        std::vector<std::pair<std::string, Trace>> channels) {
+    const std::string digits = std::to_string(number);
+    const std::size_t count = channels.size();
+    ImportedRun run{batch + "-" + std::string(3 - std::min<std::size_t>(3, digits.size()), '0') + digits + ".csv",
+                    "",
+                    name,
+                    "chromatogram, " + std::to_string(count) + (count == 1 ? " channel" : " channels"),
+                    {}};
+    std::string ids;
+    for (auto& [channel, trace] : channels) {
+        const Payload payload = Payload::of(std::move(trace));
+        ids += payload.id();
+        run.channels.emplace_back(channel, payload);
+    }
+    run.checksum = fnv1a(ids);
+    return run;
 }
 
 Result<OpenBatch> made(DocumentState fresh, std::int64_t now, const std::vector<Step>& steps,
@@ -181,40 +203,48 @@ Result<OpenBatch> cuvettesDemo(const std::filesystem::path& path) {
     return made(polyphenolMethod("a1de7b700c5e003a", "Polyphenols in cuvettes, week 38"), kBegin, steps, path);
 }
 
+/// A demo with what makes it.
+struct DemoEntry {
+    Demo demo;
+    Result<OpenBatch> (*make)(const std::filesystem::path&);
+};
+constexpr std::size_t kDemos = 8;
+const std::array<DemoEntry, kDemos>& entries() {
+    static const std::array<DemoEntry, kDemos> all{
+        {{{"patulin", "Patulin in juice", "competitive ELISA, 96 wells, falling 4PL"}, demoBatch},
+         {{"polyphenols", "Total polyphenols", "three plates of 384 wells, one line"}, polyphenolsDemo},
+         {{"cuvettes", "Polyphenols in cuvettes", "single readings, two wavelengths"}, cuvettesDemo},
+         {{"acids", "Organic acids", "liquid chromatography, eight analytes, internal standard, two wavelengths"},
+          acidsDemo},
+         {{"mycotoxins", "Mycotoxins", "mass spectrometry, twelve analytes, 60 runs, standards before and after"},
+          mycotoxinsDemo},
+         {{"esters", "Esters in cider", "gas chromatography, four analytes, internal standard"}, estersDemo},
+         {{"sulfite", "Free sulfite", "flow injection, a list half measured, the best two of three"}, sulfiteDemo},
+         {{"ascorbic-acid", "Ascorbic acid in juice", "square wave, standard addition"}, ascorbicAcidDemo}}};
+    return all;
+}
+
 } // namespace
 
 const std::vector<Demo>& demos() {
-    static const std::vector<Demo> all{
-        {"patulin", "Patulin in juice", "competitive ELISA, 96 wells, falling 4PL"},
-        {"polyphenols", "Total polyphenols", "three plates of 384 wells, one line"},
-        {"cuvettes", "Polyphenols in cuvettes", "single readings, two wavelengths"},
-        {"acids", "Organic acids", "liquid chromatography, eight analytes, internal standard, two wavelengths"},
-        {"esters", "Esters in cider", "gas chromatography, four analytes"},
-        {"ascorbic-acid", "Ascorbic acid in juice", "square wave, standard addition"}};
+    static const std::vector<Demo> all = [] {
+        std::vector<Demo> out;
+        std::ranges::transform(entries(), std::back_inserter(out), &DemoEntry::demo);
+        return out;
+    }();
     return all;
 }
 
 Result<OpenBatch> demoBatch(const std::string& name, const std::filesystem::path& path) {
-    if (name == "polyphenols") {
-        return polyphenolsDemo(path);
+    const auto found = std::ranges::find(entries(), name, [](const DemoEntry& entry) { return entry.demo.name; });
+    if (found != entries().end()) {
+        return found->make(path);
     }
-    if (name == "cuvettes") {
-        return cuvettesDemo(path);
+    std::string names;
+    for (const Demo& demo : demos()) {
+        names += (names.empty() ? "" : &demo == &demos().back() ? " or " : ", ") + demo.name;
     }
-    if (name == "acids") {
-        return acidsDemo(path);
-    }
-    if (name == "esters") {
-        return estersDemo(path);
-    }
-    if (name == "ascorbic-acid") {
-        return ascorbicAcidDemo(path);
-    }
-    if (name != "patulin") {
-        return fail("demo.unknown", "There is no demo called \"" + name + "\".",
-                    "Choose patulin, polyphenols, cuvettes, acids, esters or ascorbic-acid.");
-    }
-    return demoBatch(path);
+    return fail("demo.unknown", "There is no demo called \"" + name + "\".", "Choose " + names + ".");
 }
 
 Result<OpenBatch> demoBatch(const std::filesystem::path& path) {

@@ -2,7 +2,6 @@
 #include "demo_steps.h"
 #include "nuvat/batch/analyte_list.h"
 #include "nuvat/batch/name_rules.h"
-#include "nuvat/core/base/checksum.h"
 #include "nuvat/core/signal/synthetic.h"
 
 #include <array>
@@ -120,21 +119,13 @@ std::vector<ImportedRun> runs() {
     std::vector<ImportedRun> out;
     const auto all = injections();
     for (std::size_t i = 0; i < all.size(); ++i) {
-        const std::string number = std::to_string(i + 1);
-        ImportedRun run{"acids-" + std::string(3 - number.size(), '0') + number + ".csv",
-                        "",
-                        all[i].name,
-                        "chromatogram, 2 channels",
-                        {}};
-        std::string ids;
+        std::vector<std::pair<std::string, Trace>> channels;
         for (const bool isAt226 : {false, true}) {
-            Trace trace{"Time", "min", "Absorbance", "mAU", 0, 1.0 / 120, {}, signalOf(all[i], i, isAt226), {}};
-            const Payload payload = Payload::of(std::move(trace));
-            ids += payload.id();
-            run.channels.emplace_back(isAt226 ? "226 nm" : "210 nm", payload);
+            channels.emplace_back(
+                isAt226 ? "226 nm" : "210 nm",
+                Trace{"Time", "min", "Absorbance", "mAU", 0, 1.0 / 120, {}, signalOf(all[i], i, isAt226), {}});
         }
-        run.checksum = fnv1a(ids);
-        out.push_back(std::move(run));
+        out.push_back(inventedRun("acids", i + 1, all[i].name, std::move(channels)));
     }
     return out;
 }

@@ -83,8 +83,15 @@ Result<OpenBatch> estersDemo(const std::filesystem::path& path) {
         analyte.isConcentrationLogarithmic = false;
         analyte.fit = {.model = Model::Line, .weighting = Weighting::InverseX};
         analyte.source.rule = PeakRule{.channel = "signal", .expected = ester.expected, .window = 0.08};
+        analyte.internal.analyte = static_cast<int>(kEsters.size()) + 1;
         method.analytes.push_back(analyte);
     }
+    Analyte propanol = method.analytes.back();
+    propanol.name = "1-Propanol";
+    propanol.internal = {};
+    propanol.source.rule = PeakRule{.channel = "signal", .expected = 3.63, .window = 0.1};
+    propanol.addedConcentration = 40;
+    method.analytes.push_back(propanol);
     SignalRule rule;
     rule.peaks.ignored = {{0, 2.2}};
     method.signalRules["signal"] = rule;

@@ -206,6 +206,9 @@ std::string resultsCsv(const Batch& batch, const Evaluation& evaluation) {
     std::string out;
     const bool hasSeveral = evaluation.analytes.size() > 1;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        if (analyte.isOnlyInternal) {
+            continue;
+        }
         if (hasSeveral) { // each analyte has its own unit, so each has its own table
             out += (out.empty() ? "" : "\n") + csvCell(curveName(batch, analyte)) + "\n";
         }
@@ -347,6 +350,9 @@ Json analyteJson(const Batch& batch, const AnalyteEvaluation& evaluation) {
     out["analyte"] = analyte.name;
     if (evaluation.carrier != 0) {
         out["carrier"] = evaluation.carrier;
+    }
+    if (evaluation.bracket != 0) {
+        out["bracket"] = evaluation.bracket;
     }
     out["unit"] = analyte.unit;
     out["blank"] = {{"n", evaluation.blank.description.n},

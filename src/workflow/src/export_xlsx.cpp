@@ -261,6 +261,9 @@ Result<void> writeXlsx(const Batch& batch, const Evaluation& evaluation, const s
     const bool hasSeveral = evaluation.analytes.size() > 1;
     SheetNames names;
     for (const AnalyteEvaluation& analyte : evaluation.analytes) {
+        if (analyte.isOnlyInternal) {
+            continue;
+        }
         const std::string its = curveName(batch, analyte);
         writeResults(Sheet(book, names.next("Results", its, hasSeveral)), batch, analyte);
         writeCurve(Sheet(book, names.next("Curve", its, hasSeveral)), batch, analyte);

@@ -19,6 +19,11 @@ std::string timeText(std::int64_t millis, const char* format) {
     return {out.data(), std::strftime(out.data(), out.size(), format, &local)};
 }
 
+std::string padded(int number, std::size_t digits) {
+    const std::string all = std::to_string(number);
+    return std::string(digits - std::min(digits, all.size()), '0') + all;
+}
+
 std::optional<std::string> valueOf(const std::string& name, const FieldValues& values) {
     const Batch& batch = values.batch;
     if (name == "batch") {
@@ -46,9 +51,17 @@ std::optional<std::string> valueOf(const std::string& name, const FieldValues& v
         return std::to_string(name == "page" ? values.page : values.pages);
     }
     if (name == "number") {
-        const std::string digits = std::to_string(values.number);
-        constexpr std::size_t kDigits = 4;
-        return std::string(kDigits - std::min(kDigits, digits.size()), '0') + digits;
+        return padded(values.number, 4);
+    }
+    if (!values.run) {
+        return std::nullopt;
+    }
+    const auto run = batch.runs.find(*values.run);
+    if (name == "run") {
+        return padded(values.run->row + 1, 3);
+    }
+    if (name == "name" || name == "vial") {
+        return run == batch.runs.end() ? std::string() : name == "name" ? run->second.name : run->second.vial;
     }
     return std::nullopt;
 }
@@ -74,6 +87,22 @@ const std::vector<FieldName>& fileFields() {
         {"method", "title of the method"}, {"revision", "revision of the method"},
         {"uid", "mark of the batch"},      {"number", "running number, 0001 and on"}};
     return fields;
+}
+
+const std::vector<FieldName>& runFields() {
+    static const std::vector<FieldName> fields{
+        {"date", "date of today"},    {"batch", "title of the batch"},          {"method", "title of the method"},
+        {"uid", "mark of the batch"}, {"run", "number of the run, 001 and on"}, {"name", "name of the run"},
+        {"vial", "its vial"}};
+    return fields;
+}
+
+std::string runFileName(const Batch& batch, Place run, std::int64_t millis) {
+    const std::string& pattern = batch.method.runRule.fileName;
+    FieldValues values{batch, millis};
+    values.run = run;
+    const std::string name = asFileName(fillFields(pattern.empty() ? "{date}_{batch}_{run}" : pattern, values));
+    return name.empty() ? "run-" + padded(run.row + 1, 3) : name;
 }
 
 std::string fillFields(const std::string& pattern, const FieldValues& values) {

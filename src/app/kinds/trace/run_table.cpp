@@ -193,7 +193,7 @@ void RunTable::reveal() {
 }
 
 QString RunTable::cellText(int analyte, Place place) const {
-    const Response& response = m_workspace.wholeEvaluation().analyte(analyte, place.carrier).at(place);
+    const Response& response = m_workspace.wholeEvaluation().at(analyte, place).at(place);
     if (response.state == ResponseState::NotRead) {
         return {};
     }
@@ -272,7 +272,7 @@ void RunTable::drawCell(QPainter& painter, int analyte, std::size_t column) cons
     const Theme& t = theme();
     const Place place = m_runs[column];
     const QRect rect = rectOf(analyte, column).adjusted(0, 0, -1, -1);
-    const Response& response = m_workspace.wholeEvaluation().analyte(analyte, place.carrier).at(place);
+    const Response& response = m_workspace.wholeEvaluation().at(analyte, place).at(place);
     const auto value = m_look.review().value(m_quantity, analyte, place);
     const auto share = value ? shareOf(analyte, *value) : std::nullopt;
     QColor fill = share ? t.heat(*share) : t.field;

@@ -128,7 +128,7 @@ void TraceWall::drawHead(QPainter& painter, const QRectF& head, Place place) con
     QColor ink = t.mute;
     if (response.state == ResponseState::NotFound) {
         value = tr("not found");
-        ink = t.brick;
+        ink = isOfSample(batch.at(place).role) ? t.mute : t.brick; // of a sample it is an answer
     } else if (response.state == ResponseState::Excluded) {
         value = tr("excluded");
     } else if (batch.handEdits.contains(m_look.slot(place))) {
@@ -144,9 +144,14 @@ void TraceWall::drawHead(QPainter& painter, const QRectF& head, Place place) con
     painter.setFont(uiFont(12, QFont::Bold));
     painter.setPen(t.ink);
     const QRectF name = head.adjusted(20, 0, -width - 6, 0);
-    painter.drawText(name, Qt::AlignLeft | Qt::AlignVCenter,
-                     painter.fontMetrics().elidedText(m_look.runName(place), Qt::ElideRight,
-                                                      static_cast<int>(std::max(name.width(), 0.0))));
+    // A name that would be cut gives way to that of its place.
+    QString words = m_look.runName(place);
+    if (group.role != Role::Empty && painter.fontMetrics().horizontalAdvance(words) > name.width()) {
+        words = text(shortName(batch, group));
+    }
+    painter.drawText(
+        name, Qt::AlignLeft | Qt::AlignVCenter,
+        painter.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(std::max(name.width(), 0.0))));
 }
 
 void TraceWall::drawCell(QPainter& painter, int run, const std::optional<std::pair<double, double>>& common) const {

@@ -257,9 +257,11 @@ struct AdditionLine {
 struct AnalyteEvaluation {
     int analyte = 1;
     int carrier = 0;                         ///< whose curve it is; 0: of the whole batch
+    int bracket = 0;                         ///< of the carrier, see bracketsOf; 0: all of it
     std::shared_ptr<const PlaceIndex> index; ///< of all places, with the groups that belong to the curve
     std::vector<Response> responses;         ///< of all carriers, by PlaceIndex::find
     std::map<Place, Peak> peaks;             ///< the one that was taken at each place, where peaks are
+    bool isOnlyInternal = false;             ///< it serves others as internal standard and has no levels: no curve
     std::optional<double> internalMedian;    ///< of the internal standard over standards and QCs
     std::vector<QualifierValue> qualifiers;  ///< one for each of Analyte::qualifiers
     std::map<BlankArea, BlankValue> blanks;
@@ -337,18 +339,23 @@ AnalyteEvaluation withLineOf(const Batch& batch, AnalyteEvaluation evaluation, i
 
 /// All that follows from a batch.
 struct Evaluation {
-    std::shared_ptr<const PlaceIndex> index;  ///< which places hold which group; never null
-    std::vector<AnalyteEvaluation> analytes;  ///< by analyte, and where each carrier has a curve by carrier
+    std::shared_ptr<const PlaceIndex> index; ///< which places hold which group; never null
+    /// By analyte, and where each carrier or bracket has a curve by carrier and bracket. What an edit does not concern
+    /// is shared with the evaluation before.
+    std::vector<Shared<AnalyteEvaluation>> analytes;
     MeasuredTraces traces;                    ///< of those that count; never null
     std::vector<CriterionResult> criteria;    ///< those of the batch as a whole
     Outcome verdict = Outcome::NotApplicable; ///< the worst of all analytes and of the batch's criteria
     /// Criteria with this outcome that nobody overrode, all analytes and the batch's together.
     std::size_t countCriteria(Outcome outcome) const;
     std::size_t countOverridden() const;
-    /// Those of an analyte with the curve that holds for a carrier. @return nullptr when there is no such analyte
-    const AnalyteEvaluation* find(int number, int carrier = 0) const;
-    /// The same. @param carrier 0: the first. @throws std::out_of_range (mistake of the caller)
-    const AnalyteEvaluation& analyte(int number = 1, int carrier = 0) const;
+    /// Those of an analyte with the curve that holds for a carrier, or a bracket of it. @param carrier, bracket 0: the
+    /// first. @return nullptr when there is no such analyte
+    const AnalyteEvaluation* find(int number, int carrier = 0, int bracket = 0) const;
+    /// The same. @throws std::out_of_range (mistake of the caller)
+    const AnalyteEvaluation& analyte(int number = 1, int carrier = 0, int bracket = 0) const;
+    /// That of an analyte whose curve holds for a place; the first where none does. @throws as analyte
+    const AnalyteEvaluation& at(int number, Place place) const;
 };
 
 /// The analyte that takes each peak of a trace, 0 where none does; of two the later.
@@ -365,7 +372,7 @@ inline const Analyte& analyteOf(const Batch& batch, const AnalyteEvaluation& eva
     return batch.method.analyte(evaluation.analyte);
 }
 
-/// What a curve is of: the analyte's name, and the carrier where each has a curve: "Patulin, Plate 2".
+/// What a curve is of: the analyte's name, and the carrier or bracket where each has a curve: "Patulin, Plate 2".
 std::string curveName(const Batch& batch, const AnalyteEvaluation& evaluation);
 
 /// What goes into every read-off of an analyte: confidence, interval, average, the blank's share, Student factor.

@@ -17,6 +17,10 @@ std::optional<double> addedIn(const Batch& batch, const std::vector<Place>& plac
 /// a standard stands at its concentration over this, and what is read off is multiplied by it.
 double internalShare(const Batch& batch, int analyte, Place place);
 
+/// Whether an analyte is there for others alone: it is an internal standard, and no level has a concentration of it. It
+/// has neither curve nor results, and no criterion that asks for them.
+bool isOnlyInternal(const Batch& batch, int analyte);
+
 /// What the rule gave at a place, before it was divided by an internal standard.
 const std::optional<double>& measuredOf(const Response& response);
 

@@ -174,8 +174,9 @@ enum class CurveOf {
     Sample,  ///< standard addition: a sample and its additions make a line of their own
     None,    ///< there is none: the response is the result, as in area normalisation
     Kept,    ///< those of an earlier batch: Analyte::kept
+    Bracket, ///< those run before and after each stretch of samples make one for it, see bracketsOf
 };
-std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample", "none", "kept": stable, for files
+std::string_view name(CurveOf curve); ///< "batch", "carrier", "sample", "none", "kept", "bracket": stable, for files
 std::optional<CurveOf> curveOfFromName(std::string_view text);
 
 /// Where the responses of an analyte come from, and with them its curve.

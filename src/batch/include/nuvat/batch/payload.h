@@ -107,6 +107,7 @@ public:
     Shared(T value) : m_value(std::make_shared<const T>(std::move(value))) {}
     const T& operator*() const { return *m_value; }
     const T* operator->() const { return m_value.get(); }
+    operator const T&() const { return *m_value; } // NOLINT: whoever reads one need not know that it is shared
     friend bool operator==(const Shared& a, const Shared& b) { return a.m_value == b.m_value || *a == *b; }
 
 private:

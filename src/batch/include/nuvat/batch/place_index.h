@@ -1,6 +1,7 @@
 #pragma once
 
 #include "nuvat/batch/batch.h"
+#include "nuvat/batch/brackets.h"
 
 #include <span>
 #include <vector>
@@ -12,9 +13,9 @@ namespace nuvat {
 class PlaceIndex {
 public:
     PlaceIndex() = default;
-    explicit PlaceIndex(const Batch& batch) : PlaceIndex(batch, 0) {}
-    /// With the groups of one carrier alone; 0: of all.
-    PlaceIndex(const Batch& batch, int carrier);
+    explicit PlaceIndex(const Batch& batch) : PlaceIndex(batch, Bracket{.carrier = 0}) {}
+    /// With the groups of one carrier alone, or of one bracket of it. @param of its carrier 0: of all carriers
+    PlaceIndex(const Batch& batch, const Bracket& of);
 
     /// Number of places of all carriers.
     std::size_t size() const { return m_size; }

@@ -36,10 +36,6 @@ struct ListBlocks {
 /// The rows of the blocks. Standards and QCs are those of the batch's levels and QCs that have a concentration.
 std::vector<PlannedRun> runsOfBlocks(const Batch& batch, const ListBlocks& blocks);
 
-/// What speaks against starting a list, as sentences: an empty vial, a level without a concentration, no blank before
-/// the first standard, a standard above the stock of the plan, one name for different things. None: it can start.
-std::vector<std::string> listProblems(const Batch& batch, int carrier);
-
 /// The first run of a list that is planned, or that was running when the program ended.
 std::optional<Place> nextPlanned(const Batch& batch, int carrier);
 

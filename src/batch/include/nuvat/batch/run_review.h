@@ -56,7 +56,7 @@ public:
     std::optional<std::pair<int, Place>> next(int analyte, std::optional<Place> place) const;
 
 private:
-    const AnalyteEvaluation& of(int analyte, Place place) const { return m_evaluation.analyte(analyte, place.carrier); }
+    const AnalyteEvaluation& of(int analyte, Place place) const { return m_evaluation.at(analyte, place); }
     std::vector<std::string> reasonsOf(int analyte, Place place) const;
     const Batch& m_batch;
     const Evaluation& m_evaluation;

@@ -13,7 +13,8 @@ struct PlannedStandards {
 Result<PlannedStandards> plannedStandards(const Batch& batch);
 
 /// "2 mL of stock", "4 mL of S5", "nothing": what is pipetted for one step, in the plan's unit.
-std::string takeText(const PlannedStandards& planned, std::size_t level, std::size_t step, const std::string& unit);
+std::string takeText(const PlannedStandards& planned, std::size_t level, std::size_t step, const std::string& unit,
+                     int figures = 4);
 
 /// Keeps a plan with the method, or takes it away.
 /// @return method.plan

@@ -23,7 +23,7 @@ struct GrowingRun {
     std::vector<std::vector<double>> y; ///< one a channel
     std::size_t size() const { return x.size(); }
     /// What the batch keeps of it. @param name of the run
-    ImportedRun imported(const std::string& name, const std::string& source) const;
+    ImportedRun imported(const std::string& name, const std::string& source, const std::string& model) const;
 };
 
 /// Measures one run: the samples are asked for by their number, so that one that was lost is asked for again.

@@ -14,7 +14,8 @@ struct FieldValues {
     const Batch& batch;
     std::int64_t millis = 0; ///< now, since 1970-01-01 UTC
     int page = 1, pages = 1;
-    int number = 1; ///< the running number
+    int number = 1;                          ///< the running number
+    std::optional<Place> run = std::nullopt; ///< whose number, name and vial are meant
 };
 
 /// A field and what it stands for, for lists.
@@ -25,9 +26,15 @@ struct FieldName {
 /// Of the top and foot of pages, and those of file names.
 const std::vector<FieldName>& pageFields();
 const std::vector<FieldName>& fileFields();
+/// Of the names of runs.
+const std::vector<FieldName>& runFields();
 
 /// A text with its {fields} filled in; names that are no fields stay as they are.
 std::string fillFields(const std::string& pattern, const FieldValues& values);
+
+/// What the reading of a run is called, by the method's pattern or "{date}_{batch}_{run}", as exportFileName writes
+/// names.
+std::string runFileName(const Batch& batch, Place run, std::int64_t millis);
 
 /// Name of a file that is exported, by the method's pattern or "{date}_{batch}", in lower case with hyphens, without
 /// what file systems refuse. @param folder where it goes: the lowest {number} for which there is no file yet is taken,
