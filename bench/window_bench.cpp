@@ -3,14 +3,17 @@
 // multiple of an empty window made in the same process.
 #include "dialogs/file_dialogs.h"
 #include "kinds/plate/plate_view.h"
+#include "kinds/trace/trace_wall.h"
 #include "main_window.h"
 #include "support/large_batch.h"
+#include "support/large_runs.h"
 #include "support/thread_seconds.h"
 #include "theme/style.h"
 
 #include <algorithm>
 #include <benchmark/benchmark.h>
 #include <cstdlib>
+#include <map>
 #include <memory>
 #include <QApplication>
 #include <QMainWindow>
@@ -177,6 +180,73 @@ void hover(benchmark::State& state, const Size& size, ChainPage page) {
     report(state, seconds);
 }
 
+/// Runs of many analytes; made once, since it takes longer than what is measured.
+struct RunsDesk {
+    explicit RunsDesk(int runs) : window(workspace, dialogs) {
+        constexpr int kAnalytes = 24, kPoints = 3000;
+        OpenBatch open;
+        open.document = std::make_unique<Document>(test::largeRuns(runs, kAnalytes, kPoints));
+        window.resize(1280, 800);
+        window.show();
+        workspace.open(std::move(open));
+        workspace.settle();
+        paintAll();
+    }
+    Workspace workspace;
+    FileDialogs dialogs;
+    MainWindow window;
+    static RunsDesk& of(int runs) {
+        static std::map<int, std::unique_ptr<RunsDesk>> desks;
+        auto& desk = desks[runs];
+        desk = desk ? std::move(desk) : std::make_unique<RunsDesk>(runs);
+        return *desk;
+    }
+};
+
+/// A base line dragged on one trace, until curve, checks and results of all analytes stand in the window.
+void dragBaseline(benchmark::State& state, int runs) {
+    RunsDesk& desk = RunsDesk::of(runs);
+    desk.window.showPage(ChainPage::Response);
+    paintAll();
+    const Slot slot{1, Place{17, 0}, "Analyte 1 a"};
+    desk.workspace.select({*slot.place});
+    paintAll();
+    std::vector<double> seconds, elapsed;
+    double y = 41;
+    for (auto _ : state) {
+        const auto before = std::chrono::steady_clock::now();
+        y += 0.01;
+        seconds.push_back(secondsOf([&] {
+            desk.workspace.apply(
+                drawOn(desk.workspace.newest(), {slot}, {{PeakEditKind::Line, 1, 2.2, 2.5, y, y}, "", 0}));
+            desk.workspace.settle();
+        }));
+        elapsed.push_back(std::chrono::duration<double>(std::chrono::steady_clock::now() - before).count());
+        state.SetIterationTime(elapsed.back());
+        longestStop();
+    }
+    report(state, seconds);
+    std::sort(elapsed.begin(), elapsed.end());
+    state.counters["painted_ms"] = 1e3 * elapsed[elapsed.size() / 2];
+}
+
+/// One page of the wall to the next, 24 traces, all read from memory.
+void turnWall(benchmark::State& state, int runs) {
+    RunsDesk& desk = RunsDesk::of(runs);
+    desk.window.showPage(ChainPage::Data);
+    paintAll();
+    QTest::keyClick(&desk.window, Qt::Key_W);
+    auto* wall = desk.window.findChild<TraceWall*>(QStringLiteral("traceWall"));
+    wall->setGrid(6, 4);
+    paintAll();
+    std::vector<double> seconds;
+    for (auto _ : state) {
+        seconds.push_back(secondsOf([&] { QTest::keyClick(wall, Qt::Key_PageDown); }));
+        state.SetIterationTime(seconds.back());
+    }
+    report(state, seconds);
+}
+
 /// Processor seconds of a process of its own that shows the window once and ends.
 double secondsOfStart(const char* what) {
     const pid_t child = fork();
@@ -236,6 +306,17 @@ void registerAll() {
             ->UseManualTime()
             ->Iterations(11)
             ->Unit(benchmark::kMillisecond);
+    }
+    for (const int runs : {60, 500}) {
+        const auto add = [runs](const char* what, auto run) {
+            benchmark::RegisterBenchmark((std::string(what) + "/" + std::to_string(runs) + "x24").c_str(),
+                                         [=](benchmark::State& s) { run(s, runs); })
+                ->UseManualTime()
+                ->Iterations(kRounds)
+                ->Unit(benchmark::kMillisecond);
+        };
+        add("baseline", dragBaseline);
+        add("wall", turnWall);
     }
     for (const Size& size : kSizes) {
         for (const ChainPage page : kPages) {

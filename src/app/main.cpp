@@ -12,8 +12,10 @@ namespace {
 constexpr const char* kUsage = R"(nuvat: from instrument readings to reported concentrations
 
   nuvat [FILE]            opens a batch, or imports a reading
-  nuvat --demo [NAME]     starts with a demo batch: patulin, polyphenols, cuvettes, acids, esters, ascorbic-acid
+  nuvat --demo [NAME]     starts with a demo batch: patulin, polyphenols, cuvettes, acids, mycotoxins, esters, sulfite,
+                          ascorbic-acid
   nuvat --demo [NAME] --shots DIR  renders every main page of it to PNG and exits (no display needed)
+  nuvat --demo [NAME] --record HOST:PORT  measures one run more of it with the instrument there
   nuvat --dark | --light  whatever the desktop says
 )";
 
@@ -22,6 +24,7 @@ constexpr const char* kUsage = R"(nuvat: from instrument readings to reported co
 int main(int argc, char** argv) {
     QString file;
     QString shots;
+    QString instrument;
     std::string demo;
     std::optional<bool> isDark;
     const std::vector<std::string> arguments(argv + 1, argv + argc);
@@ -32,6 +35,8 @@ int main(int argc, char** argv) {
             demo = isNamed ? arguments[++i] : "patulin";
         } else if (argument == "--shots" && i + 1 < arguments.size()) {
             shots = QString::fromStdString(arguments[++i]);
+        } else if (argument == "--record" && i + 1 < arguments.size()) {
+            instrument = QString::fromStdString(arguments[++i]);
         } else if (argument == "--dark" || argument == "--light") {
             isDark = argument == "--dark";
         } else if (argument == "--help" || argument == "-h") {
@@ -67,6 +72,9 @@ int main(int argc, char** argv) {
     window.show();
     if (!demo.empty()) {
         window.startDemo(demo);
+        if (!instrument.isEmpty()) {
+            window.record(instrument);
+        }
     }
     if (!file.isEmpty()) {
         window.openFile(file);

@@ -10,6 +10,7 @@
 #include "nuvat/workflow/export.h"
 #include "panels/page.h"
 #include "panels/start_page.h"
+#include "session/acquisition.h"
 #include "settings/settings.h"
 #include "widgets/frame_widgets.h"
 #include "widgets/picture_file.h"
@@ -61,6 +62,12 @@ void MainWindow::startDemo(const std::string& name) {
         return;
     }
     m_workspace.open(std::move(*made));
+}
+
+void MainWindow::record(const QString& instrument) {
+    showPage(ChainPage::Data);
+    const std::string name = tr("Recorded now").toStdString();
+    m_workspace.afterwards([this, instrument, name] { Acquisition::of(m_workspace).record(instrument, name, "31"); });
 }
 
 void MainWindow::openFile(const QString& path) {

@@ -10,7 +10,8 @@ namespace {
 
 constexpr const char* kHelp = R"(nuvat-sim KIND [options]: a stand-in for an instrument, on a socket of this machine.
 
-KIND is chromatograph, plate-reader, spectrophotometer, potentiostat or autosampler.
+KIND is chromatograph, gas-chromatograph (of the demo of esters), plate-reader, spectrophotometer, potentiostat or
+autosampler.
   --port N         where it listens; 0, the default: any port that is free
   --speed F        how many seconds of the instrument pass in one (default 1)
   --seed N         what it measures follows from this (default 1)

@@ -38,6 +38,23 @@ TEST(Words, ResultsOutsideTheRangeAreNeverNumbers) {
     result.status = ResultStatus::NotDefined;
     EXPECT_EQ(resultText(result, range), "not defined");
     EXPECT_EQ(statusWord(result), "No result");
+    EXPECT_EQ(statusOutcome(result), Outcome::Fail);
+    result.group = {Role::Unknown, 1};
+    result.replicates.resize(2);
+    for (ReplicateResult& replicate : result.replicates) {
+        replicate.state = ResponseState::NotFound;
+    }
+    EXPECT_EQ(resultText(result, range), "not found");
+    EXPECT_EQ(statusOutcome(result), Outcome::Pass) << "nothing of it in a sample is an answer";
+    result.group = {Role::Qc, 1};
+    EXPECT_EQ(statusOutcome(result), Outcome::Fail) << "of a QC it is none";
+    result.replicates.back().state = ResponseState::Unusable;
+    EXPECT_EQ(resultText(result, range), "not defined") << "one of them may have it";
+    for (ReplicateResult& replicate : result.replicates) {
+        replicate.state = ResponseState::NotRead;
+    }
+    EXPECT_EQ(statusWord(result), "Not read");
+    EXPECT_EQ(statusOutcome(result), Outcome::NotApplicable);
 }
 
 TEST(Words, StatusAsksForReviewOnlyWhereThereIsANumber) {

@@ -5,6 +5,7 @@
 
 #include "support/reference.h"
 
+#include <atomic>
 #include <fstream>
 #include <gtest/gtest.h>
 
@@ -134,6 +135,49 @@ TEST_F(TraceImport, FilesComeInTheOrderOfTheirNumbersAndBadOnesKeepNothingOut) {
     EXPECT_EQ(got->traces[2].source, "run 10.csv");
     ASSERT_EQ(got->errors.size(), 1u);
     EXPECT_NE(got->errors[0].message.find("run 3.csv"), std::string::npos) << got->errors[0].message;
+}
+
+/// Cancels when so much was reported; keeps what was.
+class CancelsAt : public Progress {
+public:
+    explicit CancelsAt(double at) : m_at(at) {}
+    void report(double fraction) override { m_reported = std::max(m_reported.load(), fraction); }
+    bool cancelled() const override { return m_reported >= m_at; }
+    double reported() const { return m_reported; }
+
+private:
+    double m_at;
+    std::atomic<double> m_reported{0};
+};
+
+TEST_F(TraceImport, HundredsOfFilesAreReadAtOnceAndAsOneByOne) {
+    constexpr int kFiles = 150;
+    std::vector<std::filesystem::path> files;
+    for (int i = 0; i < kFiles; ++i) {
+        files.push_back(write("run " + std::to_string(i) + ".csv", i == 77 ? "no columns here" : columns(1 + i % 4)));
+    }
+    CancelsAt watched(2);
+    const auto together = readNext(files, watched);
+    ASSERT_TRUE(together) << together.error().message;
+    EXPECT_EQ(together->count, files.size());
+    EXPECT_EQ(together->errors.size(), 1u);
+    EXPECT_NEAR(watched.reported(), 1, 0.3) << "progress comes from this thread alone";
+    NoProgress progress;
+    std::size_t at = 0;
+    for (int i = 0; i < kFiles; ++i) {
+        const auto alone = readNext({files[static_cast<std::size_t>(i)]}, progress);
+        if (alone->traces.empty()) {
+            continue;
+        }
+        ASSERT_LT(at, together->traces.size());
+        EXPECT_EQ(together->traces[at].source, alone->traces[0].source);
+        EXPECT_EQ(together->traces[at].checksum, alone->traces[0].checksum);
+        EXPECT_EQ(together->traces[at].content.traces.size(), alone->traces[0].content.traces.size());
+        ++at;
+    }
+    EXPECT_EQ(at, together->traces.size());
+    CancelsAt early(0.3);
+    EXPECT_EQ(readNext(files, early).error().code, "import.cancelled");
 }
 
 TEST_F(TraceImport, PlatesAreReadOneAfterTheOther) {

@@ -107,6 +107,24 @@ void Acquisition::startRun(Place place) {
     tellStart(m_runner.startRun(place));
 }
 
+void Acquisition::record(const QString& place, const std::string& name, const std::string& vial) {
+    PlannedRun run;
+    run.name = name;
+    run.vial = vial;
+    if (!connectTo(place) || !m_workspace.apply(planRuns(m_workspace.newest(), {run}))) {
+        return;
+    }
+    auto* waiting = new QObject(this); // gone when the list has begun
+    connect(&m_line, &Connection::stateChanged, waiting, [this, waiting] {
+        const bool isReady = m_line.state() == InstrumentState::Idle || m_line.state() == InstrumentState::Ready;
+        if (isReady && !m_line.identity().isEmpty() && !m_runner.isRunning()) {
+            waiting->deleteLater();
+            m_line.QObject::disconnect(waiting);
+            startList();
+        }
+    });
+}
+
 std::optional<double> Acquisition::secondsLeft() const {
     constexpr double kSecondsPerMinute = 60;
     if (!m_minutes) {

@@ -18,6 +18,8 @@ public:
     void disconnect();
     void startList();
     void startRun(Place place);
+    /// Connects, plans one run more, and measures what is planned as soon as the instrument answers.
+    void record(const QString& place, const std::string& name, const std::string& vial);
     /// Seconds of planned runs of the list shown, as far as the length of a run is known.
     std::optional<double> secondsLeft() const;
     void setMinutes(std::optional<double> minutes);

@@ -135,12 +135,12 @@ LinkSummary resultsSummary(const AnalyteEvaluation& evaluation) {
         reported += r.status == ResultStatus::Reported || r.status == ResultStatus::Extrapolated ? 1u : 0u;
         below += r.status == ResultStatus::BelowRange || r.status == ResultStatus::BelowCurve ? 1u : 0u;
         above += r.status == ResultStatus::AboveRange || r.status == ResultStatus::AboveCurve ? 1u : 0u;
-        const bool isNotFound = !r.replicates.empty() && std::ranges::all_of(r.replicates, [](const auto& one) {
-            return one.state == ResponseState::NotFound;
-        });
-        notFound += isNotFound ? 1u : 0u;
-        none +=
-            !isNotFound && (r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit) ? 1u : 0u;
+        const bool isWithoutPeak = isNotFound(r), isWaiting = isNotRead(r);
+        notFound += isWithoutPeak ? 1u : 0u;
+        none += !isWithoutPeak && !isWaiting &&
+                        (r.status == ResultStatus::NotDefined || r.status == ResultStatus::AcrossLimit)
+                    ? 1u
+                    : 0u;
         look = look || r.needsReview;
     }
     if (reported + below + above == 0 && evaluation.levels.empty()) {

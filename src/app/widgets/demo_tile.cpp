@@ -80,6 +80,17 @@ void DemoTile::drawPicture(QPainter& painter, const QRectF& area) const {
         drawPlates(painter, area);
     } else if (m_name == "cuvettes") {
         drawRows(painter, area);
+    } else if (m_name == "mycotoxins") { // quantifiers over their qualifiers
+        for (const double height : {0.8, 0.4}) {
+            drawCurve(painter, area, height > 0.5 ? t.ink : t.plum, [height](double u) {
+                return 0.06 + height * (bump(u, 0.15, 0.02) + 0.6 * bump(u, 0.38, 0.02) + 0.9 * bump(u, 0.6, 0.02) +
+                                        0.5 * bump(u, 0.83, 0.02));
+            });
+        }
+    } else if (m_name == "sulfite") {
+        drawCurve(painter, area, t.ink, [](double u) {
+            return 0.08 + 0.8 * bump(u, 0.2, 0.06) + 0.78 * bump(u, 0.5, 0.06) + 0.82 * bump(u, 0.8, 0.06);
+        });
     } else if (m_name == "esters" || m_name == "acids") {
         drawCurve(painter, area, t.ink, [](double u) {
             return 0.06 + 0.85 * bump(u, 0.25, 0.035) + 0.5 * bump(u, 0.52, 0.04) + 0.35 * bump(u, 0.64, 0.04) +

@@ -58,7 +58,7 @@ std::string resultText(const SampleResult& result, const Range& range) {
     case ResultStatus::NotDefined:
         break;
     }
-    return "not defined";
+    return isNotFound(result) ? "not found" : isNotRead(result) ? "not read" : "not defined";
 }
 
 std::string combinedText(const Batch& batch, const AnalyteEvaluation& evaluation, const CombinedSample& sample) {

@@ -1,6 +1,8 @@
 // What models, weights, methods and outcomes are called on screen and in reports.
 #include "nuvat/batch/working.h"
 
+#include <algorithm>
+
 namespace nuvat {
 
 std::string intervalTitle(IntervalMethod method) {
@@ -21,6 +23,24 @@ std::string intervalTitle(IntervalMethod method) {
     return {};
 }
 
+namespace {
+
+/// Whether all replicates of a sample have this state, which is why there is no result.
+bool areAll(const SampleResult& result, ResponseState state) {
+    return result.status == ResultStatus::NotDefined && !result.replicates.empty() &&
+           std::ranges::all_of(result.replicates, [state](const auto& one) { return one.state == state; });
+}
+
+} // namespace
+
+bool isNotFound(const SampleResult& result) {
+    return areAll(result, ResponseState::NotFound);
+}
+
+bool isNotRead(const SampleResult& result) {
+    return areAll(result, ResponseState::NotRead);
+}
+
 std::string statusWord(const SampleResult& result) {
     switch (result.status) {
     case ResultStatus::Reported:
@@ -36,12 +56,18 @@ std::string statusWord(const SampleResult& result) {
     case ResultStatus::AcrossLimit:
         return "Review";
     case ResultStatus::NotDefined:
-        return "No result";
+        return isNotFound(result) ? "Not found" : isNotRead(result) ? "Not read" : "No result";
     }
     return result.needsReview ? "Review" : "Pass";
 }
 
 Outcome statusOutcome(const SampleResult& result) {
+    if (isNotRead(result)) {
+        return Outcome::NotApplicable;
+    }
+    if (isNotFound(result) && isOfSample(result.group.role)) {
+        return Outcome::Pass; // nothing of it in the sample: an answer
+    }
     if (result.status == ResultStatus::NotDefined) {
         return Outcome::Fail;
     }

@@ -85,7 +85,8 @@ The response may also stand on the left of the formula: "y = a+b*x".
 )"},
     Help{"demo", "makes a demo batch", R"(nuvat-cli demo --out BATCH [--name NAME]
 
-  --name NAME   patulin (where nothing is said), polyphenols, cuvettes, acids, esters, ascorbic-acid
+  --name NAME   patulin (where nothing is said), polyphenols, cuvettes, acids, mycotoxins, esters, sulfite,
+                ascorbic-acid
 )"},
     Help{"list", "plans runs in a batch, from a list", R"(nuvat-cli list BATCH --in LIST
 

@@ -14,8 +14,8 @@ namespace nuvat {
 
 namespace {
 
-constexpr std::array<std::string_view, 5> kKindNames{"chromatograph", "plate-reader", "spectrophotometer",
-                                                     "potentiostat", "autosampler"};
+constexpr std::array<std::string_view, 6> kKindNames{"chromatograph", "plate-reader", "spectrophotometer",
+                                                     "potentiostat",  "autosampler",  "gas-chromatograph"};
 constexpr std::array<std::string_view, 9> kMisbehaviourNames{"none",  "silent", "slow",       "garbage",   "cut",
                                                              "drift", "bubble", "carry-over", "empty-vial"};
 
@@ -144,6 +144,8 @@ std::unique_ptr<Device> makeDevice(const DeviceSettings& settings) {
     switch (settings.kind) {
     case DeviceKind::Chromatograph:
         return std::make_unique<Chromatograph>(settings);
+    case DeviceKind::GasChromatograph:
+        return std::make_unique<GasChromatograph>(settings);
     case DeviceKind::PlateReader:
         return std::make_unique<PlateReader>(settings);
     case DeviceKind::Spectrophotometer:

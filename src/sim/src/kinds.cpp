@@ -58,6 +58,32 @@ double Chromatograph::valueAt(std::size_t channel, long i) const {
     return value * light() + (isInBubble ? 400 : 0);
 }
 
+// Gas chromatograph: a content of 10 is the highest level of each ester.
+
+double GasChromatograph::valueAt(std::size_t channel, long i) const {
+    struct Ester {
+        double time, sigma, area; ///< [min], [min], at the highest level [pA min]
+    };
+    constexpr std::array<Ester, 4> kEsters{
+        {{2.84, 0.034, 6}, {4.62, 0.04, 5.6}, {5.31, 0.041, 5.75}, {7.48, 0.048, 6.5}}};
+    constexpr Ester kPropanol{3.62, 0.04, 5.5};
+    constexpr double kTail = 0.45, kRootOfTwoPi = 2.5066282746310002, kHighest = 10;
+    const double minutes = xAt(i);
+    const double filled = settings().misbehaviour == Misbehaviour::EmptyVial ? 0 : 1;
+    const double injected = filled * (1 + 0.03 * normalNoise(settings().seed + 3, static_cast<std::uint64_t>(runs())));
+    std::vector<SyntheticPeak> peaks{{1.06, 0.05, 1400 * filled, 0.11}}; // the solvent
+    const auto add = [&](const Ester& one, double share) {
+        peaks.push_back(
+            {one.time * 1.004, one.sigma, injected * share * one.area / (one.sigma * kRootOfTwoPi), kTail * one.sigma});
+    };
+    for (const Ester& ester : kEsters) {
+        add(ester, (contentNow() + left()) / kHighest);
+    }
+    add(kPropanol, 1);
+    const double noise = 0.035 * normalNoise(noiseSeed(settings().seed, runs(), channel), noiseIndex(i));
+    return (6 + 0.55 * minutes + (i >= 0 ? syntheticSignal(peaks, minutes) : 0) + noise) * light();
+}
+
 // Potentiostat: a peak at 0.32 V on a rising ground.
 
 std::size_t Potentiostat::length() const {

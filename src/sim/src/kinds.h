@@ -70,6 +70,17 @@ protected:
     double valueAt(std::size_t channel, long i) const override;
 };
 
+/// Of the demo of esters: one detector, four esters and 1-propanol as internal standard, runs of nine minutes.
+class GasChromatograph : public Chromatograph {
+public:
+    using Chromatograph::Chromatograph;
+
+protected:
+    std::string model() const override { return "GAS CHROMATOGRAPH"; }
+    std::vector<std::string> channels() const override { return {"signal"}; }
+    double valueAt(std::size_t channel, long i) const override;
+};
+
 /// Potentiostat: SENS:FUNC SWEEP, SQUARE or TIME; SENS:SWE from,to,rate; SENS:SQW from,to,step,frequency;
 /// SENS:CHR seconds.
 class Potentiostat : public TraceDevice {

@@ -7,9 +7,13 @@
 
 #include <algorithm>
 #include <array>
+#include <atomic>
 #include <cctype>
 #include <fstream>
+#include <future>
 #include <map>
+#include <span>
+#include <thread>
 
 namespace nuvat {
 
@@ -170,16 +174,15 @@ std::string checksumOf(const std::filesystem::path& path) {
     return fnv1a(std::string(std::istreambuf_iterator<char>(stream), {}));
 }
 
-/// Part of a whole, for one file of several.
+/// For one file of several that are read at once: it is cancelled with them, and says nothing.
 class PartOf : public Progress {
 public:
-    PartOf(Progress& whole, double from, double share) : m_whole(whole), m_from(from), m_share(share) {}
-    void report(double fraction) override { m_whole.report(m_from + m_share * fraction); }
+    explicit PartOf(const Progress& whole) : m_whole(whole) {}
+    void report(double) override {}
     bool cancelled() const override { return m_whole.cancelled(); }
 
 private:
-    Progress& m_whole;
-    double m_from, m_share;
+    const Progress& m_whole;
 };
 
 /// What the file says of itself under a key, in one line; empty where it does not.
@@ -264,33 +267,92 @@ bool mayBeMarked(const Error& error) {
 
 } // namespace
 
+namespace {
+
+struct OneFile {
+    Result<AnyContent> content = fail("import.cancelled", "Reading was cancelled; nothing was imported.");
+    std::string checksum;
+};
+
+/// Reads files on all processors; what one of them says does not keep the others back.
+/// @param from,share of the whole progress
+std::vector<OneFile> readTogether(std::span<const std::filesystem::path> files, Progress& progress, double from,
+                                  double share, const PlateCut& cut) {
+    std::vector<OneFile> out(files.size());
+    std::atomic<std::size_t> next{0}, done{0};
+    const auto work = [&](bool reports) {
+        for (std::size_t i = next++; i < files.size() && !progress.cancelled(); i = next++) {
+            PartOf part(progress); // of several at once none can say how far the whole is
+            out[i].content = readAnyFile(files[i], part, cut);
+            if (out[i].content && std::holds_alternative<FileContent>(*out[i].content)) {
+                out[i].checksum = checksumOf(files[i]);
+            }
+            const auto count = static_cast<double>(++done);
+            if (reports) {
+                progress.report(from + share * count / static_cast<double>(files.size()));
+            }
+        }
+    };
+    const std::size_t threads = std::clamp<std::size_t>(std::thread::hardware_concurrency(), 1, files.size());
+    std::vector<std::future<void>> others;
+    for (std::size_t i = 1; i < threads; ++i) {
+        others.push_back(std::async(std::launch::async, work, false));
+    }
+    work(true);
+    for (auto& other : others) {
+        other.get(); // throws what was thrown there
+    }
+    return out;
+}
+
+/// Takes one file into what was read. @return whether files behind it may be read with it
+bool take(OneFile& file, const std::filesystem::path& path, FilesRead& out) {
+    if (!file.content) {
+        out.errors.push_back(file.content.error());
+        return true;
+    }
+    if (auto* traces = std::get_if<FileContent>(&*file.content)) {
+        out.traces.push_back({asChromatogram(std::move(*traces)), path.filename().string(), std::move(file.checksum)});
+        return true;
+    }
+    if (out.traces.empty()) {
+        out.plates = std::get<std::vector<PlateImport>>(std::move(*file.content));
+        ++out.count;
+    }
+    return false;
+}
+
+} // namespace
+
 Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress, const PlateCut& cut) {
     FilesRead out;
-    for (; out.count < files.size(); ++out.count) {
-        const auto& file = files[out.count];
-        const double share = 1 / static_cast<double>(files.size());
-        PartOf part(progress, share * static_cast<double>(out.count), share);
-        auto content = readAnyFile(file, part, cut);
-        if (progress.cancelled()) {
-            return fail("import.cancelled",
-                        content ? "Reading was cancelled; nothing was imported." : content.error().message);
-        }
-        const bool isFirst = out.traces.empty();
-        if (!content) {
-            out.errors.push_back(content.error());
-            if (files.size() == 1 && mayBeMarked(content.error())) {
-                const auto bytes = readFileBytes(file, part);
-                out.cells = bytes ? cellsOfBytes(*bytes, file.filename().string(), part) : nullptr;
-            }
-        } else if (auto* traces = std::get_if<FileContent>(&*content)) {
-            out.traces.push_back({asChromatogram(std::move(*traces)), file.filename().string(), checksumOf(file)});
-        } else if (isFirst) {
-            out.plates = std::get<std::vector<PlateImport>>(std::move(*content));
-            ++out.count;
-            break;
+    const double share = 1 / static_cast<double>(std::max<std::size_t>(1, files.size()));
+    // The first says what it is about: where it holds a plate nothing behind it is read.
+    const std::size_t together = 8 * std::max<std::size_t>(1, std::thread::hardware_concurrency());
+    while (out.count < files.size()) {
+        const std::size_t count = out.count == 0 ? 1 : std::min(together, files.size() - out.count);
+        const std::span<const std::filesystem::path> part(files.data() + out.count, count);
+        std::vector<OneFile> read;
+        if (files.size() == 1) {
+            read.push_back({readAnyFile(files.front(), progress, cut), checksumOf(files.front())});
         } else {
-            break;
+            read = readTogether(part, progress, share * static_cast<double>(out.count),
+                                share * static_cast<double>(count), cut);
         }
+        if (progress.cancelled()) {
+            return fail("import.cancelled", read.front().content ? "Reading was cancelled; nothing was imported."
+                                                                 : read.front().content.error().message);
+        }
+        for (std::size_t i = 0; i < count; ++i) {
+            if (!take(read[i], part[i], out)) {
+                return out;
+            }
+            ++out.count;
+        }
+    }
+    if (files.size() == 1 && out.errors.size() == 1 && mayBeMarked(out.errors.front())) {
+        const auto bytes = readFileBytes(files.front(), progress);
+        out.cells = bytes ? cellsOfBytes(*bytes, files.front().filename().string(), progress) : nullptr;
     }
     return out;
 }

@@ -126,8 +126,11 @@ QWidget* PlanView::makeStandards() {
               QString out = shown(takeText(*m_planned, static_cast<std::size_t>(i), 0, unit(), kFigures));
               const std::size_t steps = level(i).steps.size();
               return !level(i).isPossible() ? tr("not possible")
-                     : steps > 1            ? tr("%1 · %2 steps").arg(out).arg(steps)
-                                            : out;
+                     : steps > 1
+                         ? tr("%1 in %2 steps")
+                               .arg(shown(formatFigures(level(i).steps.front().volume, kFigures)) + u' ' + text(unit()))
+                               .arg(steps)
+                         : out;
           }},
          {tr("Diluent"), true, 62,
           [level](int i) {

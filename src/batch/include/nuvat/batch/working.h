@@ -46,7 +46,8 @@ std::string valueText(double x, double low, double high, double factor = 1);
 std::string valueText(double x, const std::optional<double>& low, const std::optional<double>& high);
 /// "propagation", "Fieller", "profile likelihood", …
 std::string intervalTitle(IntervalMethod method);
-/// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not defined".
+/// How a result reads in a table: the number, "< LLOQ (10.3)", "> ULOQ (833)", "below the curve", "not
+/// found", "not read", "not defined".
 std::string resultText(const SampleResult& result, const Range& range);
 /// A percentage of the control, or its inhibition, with the figures that its interval supports.
 std::string percentOfControlText(const PercentOfControl& found, double value);
@@ -61,7 +62,11 @@ std::string className(const DecisionRule& rule, std::size_t number);
 std::string decisionText(const DecisionRule& rule, const SampleDecision& decision);
 /// How many samples are in each class, and as the last number how many are not decided.
 std::vector<std::size_t> countClasses(const DecisionRule& rule, const std::vector<SampleDecision>& decisions);
-/// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "No result".
+/// Whether a result is missing because no replicate has the peak, or none was read yet.
+bool isNotFound(const SampleResult& result);
+bool isNotRead(const SampleResult& result);
+/// One word for the status of a result: "Pass", "Review", "Extrapolated", "Below", "Above", "Not found", "Not read", "No
+/// result".
 std::string statusWord(const SampleResult& result);
 /// How that word is marked: pass, review, or fail where there is no result.
 Outcome statusOutcome(const SampleResult& result);

@@ -11,7 +11,7 @@
 
 namespace nuvat {
 
-enum class DeviceKind { Chromatograph, PlateReader, Spectrophotometer, Potentiostat, Autosampler };
+enum class DeviceKind { Chromatograph, PlateReader, Spectrophotometer, Potentiostat, Autosampler, GasChromatograph };
 std::string_view name(DeviceKind kind); ///< "chromatograph", "plate-reader", …: as on the command line
 std::optional<DeviceKind> deviceKindFromName(std::string_view text);
 

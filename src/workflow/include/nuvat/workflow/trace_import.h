@@ -35,7 +35,8 @@ struct FilesRead {
     std::shared_ptr<const PlateFile> cells; ///< of a single file in which no plate was found: they can be marked
     std::size_t count = 0;                  ///< how many were read, from the first on; the others wait
 };
-/// Reads the first file, and where it holds traces all that follow and do too, until one holds plates.
+/// Reads the first file, and where it holds traces all that follow and do too, until one holds plates; several at once
+/// on all processors.
 /// @return import.cancelled
 /// @param cut how files of plates are read
 Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Progress& progress,
