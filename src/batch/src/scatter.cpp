@@ -128,7 +128,8 @@ double BatchScatter::degreesAt(double y, double df) const {
         return df;
     }
     const double off = std::log(y + m_offset) - m_logMean;
-    return df / (1 + off * off / m_logVariance);
+    // Far away it is as good as unknown, but no wider than what one pair of readings says.
+    return std::max(std::min(df, 1.0), df / (1 + off * off / m_logVariance));
 }
 
 double BatchScatter::shape(double x, double y) const {
