@@ -3,6 +3,7 @@
 #include "nuvat/batch/validate.h"
 
 #include <cmath>
+#include <unordered_set>
 
 namespace nuvat {
 
@@ -53,9 +54,16 @@ void readReadings(Database& db, const Payloads& payloads, Batch& batch) {
     readRows<int, Reading>(db, payloads,
                            [&](int id, Reading&& reading) { batch.readings.emplace(id, std::move(reading)); });
     readRows<Slot, InUse>(db, payloads, [&](const Slot& slot, InUse use) { batch.inUse[slot] = use.reading; });
-    Statement lost(db, "SELECT r.source FROM in_use u JOIN reading r ON r.id = u.reading LEFT JOIN payload p ON p.id = "
-                       "r.payload WHERE p.id IS NULL");
-    require(!lost.step(), "values of one of its readings are missing");
+    // One pass over the identities: to look one up SQLite reads the data of all that it compares it with.
+    std::unordered_set<PayloadId> stored;
+    for (Statement s(db, "SELECT id FROM payload"); s.step();) {
+        stored.insert(s.text(0));
+    }
+    for (const auto& [slot, key] : batch.inUse) {
+        const auto found = batch.readings.find(key);
+        require(found == batch.readings.end() || stored.contains(found->second->payload.id()),
+                "values of one of its readings are missing");
+    }
     // A plate that counts is evaluated at once anyway, so it is looked at now. Traces are many and long, and what was
     // found in them is remembered: each is held against its identity when it is asked for, like what does not count.
     for (const auto& [slot, key] : batch.inUse) {
