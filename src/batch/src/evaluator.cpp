@@ -4,7 +4,9 @@
 #include "share_out.h"
 
 #include <algorithm>
+#include <array>
 #include <iterator>
+#include <set>
 #include <thread>
 
 namespace nuvat {
@@ -19,15 +21,14 @@ template<class Key, class Value> auto ofAnalyte(const std::map<Key, Value>& all,
     return out;
 }
 
-/// Whether all that analytes share is as before: carriers, layout, samples, decisions on places, the method but for its
-/// analytes.
+/// Whether all that analytes share is as before: carriers, layout, samples, the method but for its analytes.
 bool sharesAll(const Batch& a, const Batch& b) {
     const auto rest = [](Method method) {
         method.analytes.clear();
         return method;
     };
-    return a.carriers == b.carriers && a.exclusions == b.exclusions && a.samples == b.samples &&
-           a.preparations == b.preparations && a.places == b.places && rest(a.method) == rest(b.method);
+    return a.carriers == b.carriers && a.samples == b.samples && a.preparations == b.preparations &&
+           a.places == b.places && rest(a.method) == rest(b.method);
 }
 
 /// Whether the analyte is read from the same readings on every carrier.
@@ -57,23 +58,53 @@ std::vector<const ResponseRule*> rulesBehind(const Method& method, int analyte) 
     return out;
 }
 
-/// Whether the analyte's traces were measured as they were, which the measurements themselves say.
-bool hasSameTraces(const Batch& batch, const Measured& before, const Measured& now, int analyte) {
+/// Channels with a trace that came, went or was measured anew.
+std::set<std::string> changedChannels(const MeasuredTraces& before, const MeasuredTraces& now) {
+    std::set<std::string> out;
+    auto a = before.begin();
+    auto b = now.begin();
+    while (a != before.end() || b != now.end()) { // both by slot
+        if (b == now.end() || (a != before.end() && a->first < b->first)) {
+            out.insert((a++)->first.channel);
+        } else if (a == before.end() || b->first < a->first) {
+            out.insert((b++)->first.channel);
+        } else {
+            if (a->second != b->second) { // shared pointers: the same where nothing was measured anew
+                out.insert(b->first.channel);
+            }
+            ++a;
+            ++b;
+        }
+    }
+    return out;
+}
+
+/// Whether a response looks at other analytes: one that follows a reference peak, or is a share of all areas.
+bool looksAtOthers(const ResponseRule& rule) {
+    const auto* peak = std::get_if<PeakRule>(&rule);
+    return peak && (peak->reference != 0 || peak->quantity == PeakQuantity::AreaPercent);
+}
+
+/// Whether the analyte's traces were measured as they were. @param changed channels in which one was not
+bool hasSameTraces(const Batch& batch, const std::set<std::string>& changed, int analyte) {
     const auto isOfTraces = [](const ResponseRule* rule) {
         return !std::holds_alternative<ValueRule>(*rule) && !std::holds_alternative<KineticRule>(*rule);
     };
-    return std::ranges::none_of(rulesBehind(batch.method, analyte), isOfTraces) ||
-           before.traces == now.traces; // shared pointers: the same where nothing was measured anew
+    const auto rules = rulesBehind(batch.method, analyte);
+    if (changed.empty() || std::ranges::none_of(rules, isOfTraces)) {
+        return true;
+    }
+    if (std::ranges::any_of(rules, [](const ResponseRule* rule) { return looksAtOthers(*rule); })) {
+        return false;
+    }
+    return std::ranges::none_of(batch.channelsBehind(analyte),
+                                [&](const std::string& channel) { return changed.contains(channel); });
 }
 
 /// Whether the rules of other analytes are as they were, for a response that looks at them: one that follows a
 /// reference peak, or is a share of all areas.
 bool hasSameNeighbours(const Method& a, const Method& b, int analyte) {
-    const auto looksAtOthers = [](const ResponseRule* rule) {
-        const auto* peak = std::get_if<PeakRule>(rule);
-        return peak && (peak->reference != 0 || peak->quantity == PeakQuantity::AreaPercent);
-    };
-    if (std::ranges::none_of(rulesBehind(b, analyte), looksAtOthers)) {
+    if (std::ranges::none_of(rulesBehind(b, analyte), [](const ResponseRule* rule) { return looksAtOthers(*rule); })) {
         return true;
     }
     return std::equal(a.analytes.begin(), a.analytes.end(), b.analytes.begin(), b.analytes.end(),
@@ -99,13 +130,29 @@ bool hasSameInternal(const Batch& a, const Batch& b, int analyte) {
            a.method.analyte(internal) == b.method.analyte(internal) && addedOf(a) == addedOf(b);
 }
 
+/// Whether what was left out for the analyte, for all, or for its internal standard is the same; of one that looks at
+/// others whatever was left out.
+bool hasSameExclusions(const Batch& a, const Batch& b, int analyte) {
+    if (a.exclusions == b.exclusions) {
+        return true;
+    }
+    if (std::ranges::any_of(rulesBehind(b.method, analyte),
+                            [](const ResponseRule* rule) { return looksAtOthers(*rule); })) {
+        return false;
+    }
+    const int internal = internalOf(b.method, analyte);
+    return std::ranges::all_of(std::array{0, analyte, internal},
+                               [&](int one) { return ofAnalyte(a.exclusions, one) == ofAnalyte(b.exclusions, one); });
+}
+
 /// Whether nothing of what the analyte alone depends on has changed. QCs have the names that they have for analyte 1.
 bool isSameAnalyte(const Batch& a, const Batch& b, int analyte) {
     return static_cast<std::size_t>(analyte) <= a.method.analytes.size() &&
            a.method.analyte(analyte) == b.method.analyte(analyte) &&
            isInternalStandard(a.method, analyte) == isInternalStandard(b.method, analyte) &&
            hasSameNeighbours(a.method, b.method, analyte) && hasSameInternal(a, b, analyte) &&
-           hasSameReadings(a, b, analyte) && ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
+           hasSameReadings(a, b, analyte) && hasSameExclusions(a, b, analyte) &&
+           ofAnalyte(a.levels, analyte) == ofAnalyte(b.levels, analyte) &&
            ofAnalyte(a.qcs, analyte) == ofAnalyte(b.qcs, analyte) && ofAnalyte(a.qcs, 1) == ofAnalyte(b.qcs, 1) &&
            ofAnalyte(a.overrides, analyte) == ofAnalyte(b.overrides, analyte);
 }
@@ -223,6 +270,7 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
     m_work = {};
     Memory& memory = *m_memory;
     Measured measured = measure(batch, memory.measured, m_processors);
+    const std::set<std::string> changed = changedChannels(memory.measured.traces, measured.traces);
     const bool sharesRest = memory.batch && sharesAll(*memory.batch, batch);
     const std::vector<Bracket> brackets = bracketsOf(batch);
     const std::vector<EvaluationPart> parts = partsOf(batch, brackets);
@@ -236,7 +284,7 @@ std::optional<Evaluation> Evaluator::compute(const Batch& batch, const std::stop
     for (std::size_t i = 0; i < parts.size(); ++i) {
         const EvaluationPart part = parts[i];
         const bool isSame = sharesRest && isSameAnalyte(*memory.batch, batch, part.analyte) &&
-                            hasSameTraces(batch, memory.measured, measured, part.analyte);
+                            hasSameTraces(batch, changed, part.analyte);
         if (const auto* before = isSame ? sharedPart(*memory.evaluation, part) : nullptr) {
             out.analytes[i] = *before; // its index too: the layout is the same
             continue;
