@@ -274,6 +274,15 @@ struct OneFile {
     std::string checksum;
 };
 
+OneFile readOne(const std::filesystem::path& path, Progress& progress, const PlateCut& cut) {
+    OneFile out{readAnyFile(path, progress, cut), {}};
+    // What was cancelled may be a pipe that has no end.
+    if (!progress.cancelled() && out.content && std::holds_alternative<FileContent>(*out.content)) {
+        out.checksum = checksumOf(path);
+    }
+    return out;
+}
+
 /// Reads files on all processors; what one of them says does not keep the others back.
 /// @param from,share of the whole progress
 std::vector<OneFile> readTogether(std::span<const std::filesystem::path> files, Progress& progress, double from,
@@ -283,10 +292,7 @@ std::vector<OneFile> readTogether(std::span<const std::filesystem::path> files, 
     const auto work = [&](bool reports) {
         for (std::size_t i = next++; i < files.size() && !progress.cancelled(); i = next++) {
             PartOf part(progress); // of several at once none can say how far the whole is
-            out[i].content = readAnyFile(files[i], part, cut);
-            if (out[i].content && std::holds_alternative<FileContent>(*out[i].content)) {
-                out[i].checksum = checksumOf(files[i]);
-            }
+            out[i] = readOne(files[i], part, cut);
             const auto count = static_cast<double>(++done);
             if (reports) {
                 progress.report(from + share * count / static_cast<double>(files.size()));
@@ -334,7 +340,7 @@ Result<FilesRead> readNext(const std::vector<std::filesystem::path>& files, Prog
         const std::span<const std::filesystem::path> part(files.data() + out.count, count);
         std::vector<OneFile> read;
         if (files.size() == 1) {
-            read.push_back({readAnyFile(files.front(), progress, cut), checksumOf(files.front())});
+            read.push_back(readOne(files.front(), progress, cut));
         } else {
             read = readTogether(part, progress, share * static_cast<double>(out.count),
                                 share * static_cast<double>(count), cut);
