@@ -88,6 +88,31 @@ TEST_F(Measuring, AWholeListComesInRunByRun) {
     EXPECT_TRUE(journalsOf(m_workspace->openBatch().path, m_workspace->newest().info.uid).empty());
 }
 
+// What scripts/demo --live does: content 3 of 10 in the vial is 30 % of the highest level of each ester.
+TEST_F(Measuring, ARunOfTheEstersIsRecordedBesideTheOthers) {
+    const StandIn standIn({QStringLiteral("gas-chromatograph"), QStringLiteral("--speed"), QStringLiteral("300"),
+                           QStringLiteral("--vials"), QStringLiteral("31=3")});
+    ASSERT_GT(standIn.port(), 0);
+    start("esters");
+    const int row = m_workspace->carrier().rows;
+    m_window->record(standIn.place());
+    ASSERT_TRUE(waitFor([&] {
+        const auto run = m_workspace->newest().runs.find({row, 0});
+        return run != m_workspace->newest().runs.end() && run->second.state == RunState::Done;
+    }));
+    settle();
+    const Batch& batch = m_workspace->batch();
+    EXPECT_EQ(batch.runs.at({row, 0}).name, "Recorded now");
+    const Assignment group = batch.at({row, 0});
+    ASSERT_EQ(group.role, Role::Unknown);
+    const SampleResult* acetate = m_workspace->wholeEvaluation().analyte(1).result(group);
+    ASSERT_TRUE(acetate != nullptr && acetate->result);
+    EXPECT_NEAR(*acetate->result, 30, 2) << "by its ratio to 1-propanol, whatever was injected";
+    const SampleResult* hexanoate = m_workspace->wholeEvaluation().analyte(3).result(group);
+    ASSERT_TRUE(hexanoate != nullptr && hexanoate->result);
+    EXPECT_NEAR(*hexanoate->result, 1.5, 0.1);
+}
+
 TEST_F(Measuring, InjectionByHandSetsTimeZero) {
     const StandIn standIn({QStringLiteral("chromatograph"), QStringLiteral("--speed"), QStringLiteral("300")});
     plan(kThreeRuns);
