@@ -53,7 +53,8 @@ Result<void> takeShots(const std::filesystem::path& folder, const std::string& w
     }
     workspace.open(std::move(*demo));
     window.showPage(ChainPage::Data);
-    workspace.select({{3, 7}});
+    const bool isList = workspace.carrier().kind == CarrierKind::RunList;
+    workspace.select({isList ? Place{5, 0} : Place{3, 7}});
     shoot("data");
     window.showPage(ChainPage::Layout);
     workspace.selectGroup({Role::Unknown, 7});

@@ -59,7 +59,7 @@ TEST_F(BracketWindow, APeakShowsItsChecksAndWhatItsQualifierSays) {
     wait();
     EXPECT_TRUE(panel().contains(QStringLiteral("Time in its window"))) << panel().toStdString();
     EXPECT_TRUE(panel().contains(QStringLiteral("Qualifier ZEA 319>187 ±30 %"))) << panel().toStdString();
-    EXPECT_TRUE(panel().contains(QStringLiteral("Internal standard 50 to 150 %")));
+    EXPECT_TRUE(panel().contains(QStringLiteral("Internal standard 50–150 %")));
     EXPECT_TRUE(panel().contains(QStringLiteral("Read off by qualifier ZEA 319>187")));
     EXPECT_TRUE(panel().contains(QStringLiteral("Signal to noise at least 10")));
 }

@@ -90,6 +90,7 @@ PlateReader::PlateReader(Workspace& workspace, QWidget* parent)
     m_plate = new PlateNow(m_reading, this);
     frame.body->addWidget(m_plate, 1);
     frame.body->addLayout(frame.buttons);
+    findChild<QPushButton*>(QStringLiteral("dialogCancel"))->setText(tr("Close"));
     connect(m_read, &QPushButton::clicked, this, &PlateReader::readOrStop);
     connect(&m_line, &Connection::stateChanged, this, [this] {
         const bool isKnown = m_line.isOpen() && !m_line.identity().isEmpty();

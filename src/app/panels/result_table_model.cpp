@@ -18,7 +18,7 @@ namespace {
 int widthOf(const std::string& key) {
     static const std::map<std::string, int> kWidths{
         {"place", 72},   {"sample", 0},     {"response", 76}, {"read-off", 72}, {"cv", 54},     {"dilution", 68},
-        {"result", -98}, {"interval", 112}, {"status", 74},   {"class", -64},   {"wells", -70}, {"role", -80},
+        {"result", -98}, {"interval", 112}, {"status", 82},   {"class", -64},   {"wells", -70}, {"role", -80},
         {"note", -110},  {"remark", -150},  {"recovery", 94}, {"used", 82}};
     const auto found = kWidths.find(key);
     return found == kWidths.end() ? -76 : found->second;

@@ -402,11 +402,17 @@ void ResultsPage::refresh() {
             [=](const SampleResult& r) { return r.group.role == Role::Unknown && ((r.status == wanted) || ...); });
     };
     const Range& range = m_workspace.evaluation().range;
+    const auto waits = [&](bool (*why)(const SampleResult&)) {
+        return count([why](const SampleResult& r) { return r.group.role == Role::Unknown && why(r); });
+    };
+    const int notFound = waits(isNotFound), notRead = waits(isNotRead);
     m_counts->setText(tr("%1 reported · %2 below and %3 above the range · %4 without result")
                           .arg(status(ResultStatus::Reported, ResultStatus::Extrapolated))
                           .arg(status(ResultStatus::BelowRange, ResultStatus::BelowCurve))
                           .arg(status(ResultStatus::AboveRange, ResultStatus::AboveCurve))
-                          .arg(status(ResultStatus::NotDefined, ResultStatus::AcrossLimit)) +
+                          .arg(status(ResultStatus::NotDefined, ResultStatus::AcrossLimit) - notFound - notRead) +
+                      (notFound > 0 ? tr(" · %1 not found").arg(notFound) : QString()) +
+                      (notRead > 0 ? tr(" · %1 not read yet").arg(notRead) : QString()) +
                       (range.lloq && range.uloq
                            ? tr("\nRange of the curve %1 to %2%3, before dilution")
                                  .arg(shown(formatFigures(*range.lloq, 3)), shown(formatFigures(*range.uloq, 3)),

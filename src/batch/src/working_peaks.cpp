@@ -52,7 +52,7 @@ void addInternalCheck(const Batch& batch, const AnalyteEvaluation& evaluation, P
     if (percent && limits.internalHigh && internalOf(batch.method, evaluation.analyte) != 0) {
         const double low = limits.internalLow.value_or(0);
         working.checks.push_back(
-            checked("Internal standard " + formatNumber(low) + " to " + formatNumber(*limits.internalHigh) + " %",
+            checked("Internal standard " + formatNumber(low) + "–" + formatNumber(*limits.internalHigh) + " %",
                     formatPercent(*percent), *percent >= low && *percent <= *limits.internalHigh));
     }
 }
@@ -99,13 +99,10 @@ void addPeakChecks(const Batch& batch, const AnalyteEvaluation& evaluation, Plac
     addRatioChecks(analyte, evaluation, place, working);
     addInternalCheck(batch, evaluation, place, working);
     addShapeChecks(analyte.suitability, peak->second, working);
-    if (const auto blank = blankTrace(batch, rule->channel)) {
-        if (const auto ratio = signalToNoise(peak->second, blank.get())) {
-            const double least = analyte.suitability.signalToNoise.value_or(0);
-            working.checks.push_back(
-                checked(least > 0 ? "Signal to noise at least " + formatNumber(least) : std::string("Signal to noise"),
-                        formatFigures(*ratio, 3), *ratio >= least));
-        }
+    if (const auto& least = analyte.suitability.signalToNoise) {
+        const auto ratio = signalToNoise(peak->second, blankTrace(batch, rule->channel).get());
+        working.checks.push_back(checked("Signal to noise at least " + formatNumber(*least),
+                                         ratio ? formatFigures(*ratio, 3) : "not defined", ratio && *ratio >= *least));
     }
 }
 

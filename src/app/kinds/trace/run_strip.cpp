@@ -115,8 +115,9 @@ void RunStrip::drawRow(QPainter& painter, int row) const {
     const QString value = valueText(place);
     const int valueWidth = value.isEmpty() ? 0 : painter.fontMetrics().horizontalAdvance(value) + 6;
     const QRect inside = area.adjusted(26, 0, -8, 0);
-    painter.setPen(response.state == ResponseState::NotFound || response.state == ResponseState::Unusable ? t.brick
-                                                                                                          : t.mute);
+    // In a sample or a blank that nothing is found is an answer.
+    const bool isMissing = response.state == ResponseState::NotFound && !isOfSample(group.role) && !isBlank(group.role);
+    painter.setPen(isMissing || response.state == ResponseState::Unusable ? t.brick : t.mute);
     QFont font = uiFont(12);
     font.setStrikeOut(isExcluded);
     painter.setFont(font);

@@ -128,7 +128,7 @@ void TraceWall::drawHead(QPainter& painter, const QRectF& head, Place place) con
     QColor ink = t.mute;
     if (response.state == ResponseState::NotFound) {
         value = tr("not found");
-        ink = isOfSample(batch.at(place).role) ? t.mute : t.brick; // of a sample it is an answer
+        ink = isOfSample(group.role) || isBlank(group.role) ? t.mute : t.brick; // of these it is an answer
     } else if (response.state == ResponseState::Excluded) {
         value = tr("excluded");
     } else if (batch.handEdits.contains(m_look.slot(place))) {
@@ -144,11 +144,10 @@ void TraceWall::drawHead(QPainter& painter, const QRectF& head, Place place) con
     painter.setFont(uiFont(12, QFont::Bold));
     painter.setPen(t.ink);
     const QRectF name = head.adjusted(20, 0, -width - 6, 0);
-    // A name that would be cut gives way to that of its place.
-    QString words = m_look.runName(place);
-    if (group.role != Role::Empty && painter.fontMetrics().horizontalAdvance(words) > name.width()) {
-        words = text(shortName(batch, group));
-    }
+    // Narrow cells have the names of places, all of them.
+    constexpr double kNameFrom = 150;
+    const bool isNarrow = head.width() < kNameFrom && group.role != Role::Empty;
+    const QString words = isNarrow ? text(shortName(batch, group)) : m_look.runName(place);
     painter.drawText(
         name, Qt::AlignLeft | Qt::AlignVCenter,
         painter.fontMetrics().elidedText(words, Qt::ElideRight, static_cast<int>(std::max(name.width(), 0.0))));
