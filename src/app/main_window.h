@@ -39,7 +39,7 @@ public:
     MainWindow(Workspace& workspace, FileDialogs& dialogs);
     ~MainWindow() override;
 
-    void openFile(const QString& path); ///< a batch is opened, anything else is imported
+    void openFile(const QString& path);     ///< a batch is opened, anything else is imported
     void record(const QString& instrument); ///< one run more of the batch, at "host:port"
     void startDemo(const std::string& name);
     /// Shows the preview of the demo plate as if a file of that name had been dropped; for pictures.
