@@ -73,6 +73,29 @@ TEST_F(PlateReading, IsReadOverTimeAndStopped) {
     EXPECT_EQ(timed.front().reads[1].first - timed.front().reads[0].first, 60);
 }
 
+TEST_F(PlateReading, NeitherEnterNorEscEndsIt) {
+    const test::StandIn standIn({QStringLiteral("plate-reader"), QStringLiteral("--speed"), QStringLiteral("10")});
+    open(standIn);
+    reader()->findChild<QLineEdit*>(QStringLiteral("readerWavelengths"))->setFocus();
+    QTest::keyClick(reader()->focusWidget(), Qt::Key_Return);
+    ASSERT_TRUE(
+        QTest::qWaitFor([&] { return label("readerCount").section(QLatin1Char(' '), 0, 0).toInt() > 5; }, 30'000));
+    QTest::keyClick(reader(), Qt::Key_Return); // a hand that presses twice
+    QTest::keyClick(reader(), Qt::Key_Escape);
+    EXPECT_FALSE(reader()->isVisible());
+    ASSERT_TRUE(waitForReadings(1)) << "it goes on behind";
+    settle();
+    const auto grid = m_workspace->batch().readings.begin()->second->payload.grid();
+    EXPECT_TRUE(std::ranges::all_of(grid->wells, [](const ReadingWell& well) { return well.value.has_value(); }));
+    // The same window serves the next batch.
+    triggerAction("batch.new");
+    wait();
+    triggerAction("instrument.plate");
+    EXPECT_TRUE(reader()->isVisible());
+    press();
+    ASSERT_TRUE(waitForReadings(1)) << "into the batch that is open when it begins";
+}
+
 TEST_F(PlateReading, WhatCameBeforeTheLineWasCutIsKept) {
     const test::StandIn standIn({QStringLiteral("plate-reader"), QStringLiteral("--speed"), QStringLiteral("3"),
                                  QStringLiteral("--misbehave"), QStringLiteral("cut"), QStringLiteral("--after"),

@@ -4,6 +4,7 @@
 #include "nuvat/core/base/number.h"
 #include "nuvat/core/base/text.h"
 #include "nuvat/core/base/well.h"
+#include "session/acquisition.h"
 #include "settings/settings.h"
 #include "theme/style.h"
 
@@ -67,8 +68,6 @@ void PlateNow::paintEvent(QPaintEvent*) {
 PlateReader::PlateReader(Workspace& workspace, QWidget* parent)
     : QDialog(parent), m_workspace(workspace), m_reading(m_line) {
     setMinimumWidth(560);
-    setAttribute(Qt::WA_DeleteOnClose);
-    m_uid = workspace.newest().info.uid;
     const Frame frame = makeFrame(*this, "plateReader", tr("Read a plate"), tr("Read"));
     m_read = frame.accept;
     Form form(this);
@@ -161,24 +160,17 @@ void PlateReader::readOrStop() {
         begin();
         return;
     }
-    const auto colon = place.lastIndexOf(u':');
-    bool isPort = false;
-    const uint port = place.mid(colon + 1).toUInt(&isPort);
-    constexpr uint kHighest = 65535;
-    if (colon < 1 || !isPort || port == 0 || port > kHighest) {
-        m_workspace.tell(
-            tr("\"%1\" is no place of an instrument. Type its host and port, for example localhost:5025.").arg(place),
-            true);
+    if (!Acquisition::openAt(m_line, place, m_workspace)) {
         return;
     }
     settings::rememberInstrument(place);
     m_wantsToBegin = true;
-    m_line.open(place.left(colon), static_cast<quint16>(port));
     follow();
 }
 
 void PlateReader::begin() {
     if (const auto asked = request()) {
+        m_uid = m_workspace.newest().info.uid;
         m_reading.start(*asked);
         follow();
     }
@@ -213,6 +205,8 @@ void PlateReader::take() {
 void PlateReader::follow() {
     const bool isRunning = m_reading.isRunning();
     m_read->setText(isRunning ? tr("Stop") : tr("Read"));
+    m_read->setAutoDefault(!isRunning); // Enter pressed once more stops nothing
+    m_read->setDefault(!isRunning);
     const QString state =
         m_line.state() == InstrumentState::Connecting ? tr("connecting")
         : !m_line.isOpen()                            ? tr("not connected")

@@ -26,7 +26,7 @@ private:
 };
 
 /// Reads a plate from an instrument into the open batch: wavelengths, one read or several over time. It stands beside
-/// the window, which goes on meanwhile; closed, it ends the reading and keeps what came.
+/// the window, which goes on meanwhile; closed, it is hidden and the reading goes on.
 class PlateReader : public QDialog {
     Q_OBJECT
 public:

@@ -62,19 +62,19 @@ void Acquisition::followBatch() {
     }
 }
 
-bool Acquisition::connectTo(const QString& place) {
+bool Acquisition::openAt(Connection& line, const QString& place, Workspace& workspace) {
     const QString trimmed = place.trimmed();
     const auto colon = trimmed.lastIndexOf(u':');
     bool isNumber = false;
     const uint port = trimmed.mid(colon + 1).toUInt(&isNumber);
     constexpr uint kHighest = 65535;
     if (colon < 1 || !isNumber || port == 0 || port > kHighest) {
-        m_workspace.tell(
+        workspace.tell(
             tr("\"%1\" is no place of an instrument. Type its host and port, for example localhost:5025.").arg(trimmed),
             true);
         return false;
     }
-    m_line.open(trimmed.left(colon), static_cast<quint16>(port));
+    line.open(trimmed.left(colon), static_cast<quint16>(port));
     return true;
 }
 

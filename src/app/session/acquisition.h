@@ -14,7 +14,9 @@ public:
     Connection& line() { return m_line; }
     ListRunner& runner() { return m_runner; }
     /// Connects to "host:port". @return false: it is no such text, and that was said
-    bool connectTo(const QString& place);
+    bool connectTo(const QString& place) { return openAt(m_line, place, m_workspace); }
+    /// The same for a line of its own.
+    static bool openAt(Connection& line, const QString& place, Workspace& workspace);
     void disconnect();
     void startList();
     void startRun(Place place);

@@ -308,8 +308,10 @@ void PlanView::refresh() {
         return;
     }
     refreshStandards();
+    const auto seconds = secondsByRun(m_workspace.batch(), m_workspace.carrierNumber());
+    m_blocks->setSeconds(seconds);
     m_blocks->refresh();
-    m_timeline->update();
+    m_timeline->setSeconds(seconds);
     refreshChecks();
     refreshRules();
     const Batch& batch = m_workspace.batch();
@@ -317,7 +319,6 @@ void PlanView::refresh() {
     for (const auto& [place, run] : batch.runs) {
         planned += place.carrier == m_workspace.carrierNumber() && run.state == RunState::Planned ? 1u : 0u;
     }
-    const auto seconds = secondsByRun(batch, m_workspace.carrierNumber());
     m_count->setText(tr("%1, %2 planned")
                          .arg(counted(static_cast<std::size_t>(m_workspace.carrier().rows), tr("run"), tr("runs")))
                          .arg(planned) +

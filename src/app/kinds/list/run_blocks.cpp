@@ -88,20 +88,25 @@ RunBlocks::RunBlocks(Workspace& workspace, QWidget* parent) : QAbstractScrollAre
     connect(&workspace, &Workspace::selectionChanged, viewport(), qOverload<>(&QWidget::update));
 }
 
+void RunBlocks::setSeconds(std::optional<double> byRun) {
+    m_seconds = byRun;
+    viewport()->update();
+}
+
 void RunBlocks::refresh() {
     const Batch& batch = m_workspace.batch();
     m_blocks = blocksOf(batch, m_workspace.carrierNumber());
-    m_seconds = secondsByRun(batch, m_workspace.carrierNumber());
     m_lines.clear();
+    int top = kMargin;
     for (std::size_t block = 0; block < m_blocks.size(); ++block) {
-        m_lines.push_back({block, std::nullopt});
+        m_lines.push_back({block, std::nullopt, top});
+        top += kHeading;
         for (int i = 0; !isFolded(block) && i < m_blocks[block].count; ++i) {
-            m_lines.push_back({block, m_blocks[block].first + i});
+            m_lines.push_back({block, m_blocks[block].first + i, top});
+            top += kRow;
         }
     }
-    const int all =
-        m_lines.empty() ? 0 : lineRect(m_lines.size() - 1).bottom() + verticalScrollBar()->value() + kMargin;
-    verticalScrollBar()->setRange(0, std::max(0, all - viewport()->height()));
+    verticalScrollBar()->setRange(0, std::max(0, top + kMargin - viewport()->height()));
     verticalScrollBar()->setPageStep(viewport()->height());
     viewport()->update();
 }
@@ -119,11 +124,8 @@ void RunBlocks::resizeEvent(QResizeEvent* event) {
 }
 
 QRect RunBlocks::lineRect(std::size_t line) const {
-    int top = kMargin - verticalScrollBar()->value();
-    for (std::size_t i = 0; i < line; ++i) {
-        top += m_lines[i].row ? kRow : kHeading;
-    }
-    return {2, top, viewport()->width() - 6, m_lines[line].row ? kRow : kHeading};
+    const Line& one = m_lines[line];
+    return {2, one.top - verticalScrollBar()->value(), viewport()->width() - 6, one.row ? kRow : kHeading};
 }
 
 QRect RunBlocks::headingRect(std::size_t block) const {
@@ -404,8 +406,9 @@ RunTimeline::RunTimeline(Workspace& workspace, QWidget* parent) : QWidget(parent
     connect(&workspace, &Workspace::selectionChanged, this, qOverload<>(&QWidget::update));
 }
 
-std::optional<double> RunTimeline::secondsOf() const {
-    return secondsByRun(m_workspace.batch(), m_workspace.carrierNumber());
+void RunTimeline::setSeconds(std::optional<double> byRun) {
+    m_seconds = byRun;
+    update();
 }
 
 void RunTimeline::paintEvent(QPaintEvent*) {
@@ -437,14 +440,13 @@ void RunTimeline::paintEvent(QPaintEvent*) {
     }
     painter.setFont(uiFont(11));
     painter.setPen(t.mute);
-    const auto seconds = secondsOf();
     constexpr int kLabel = 74;
     const int every = std::max(1, static_cast<int>(std::ceil(kLabel / step)));
     for (int row = 0; row < rows; row += every) {
-        const QString words = seconds ? spanText(row * *seconds) : QString::number(row + 1);
+        const QString words = m_seconds ? spanText(row * *m_seconds) : QString::number(row + 1);
         const double x = 4 + step * row;
         if (x < width() - kLabel + 8) {
-            painter.drawText(QPointF(x, height() - 4.0), row == 0 ? (seconds ? tr("start") : tr("run 1")) : words);
+            painter.drawText(QPointF(x, height() - 4.0), row == 0 ? (m_seconds ? tr("start") : tr("run 1")) : words);
         }
     }
 }

@@ -15,6 +15,7 @@ class RunBlocks : public QAbstractScrollArea {
 public:
     RunBlocks(Workspace& workspace, QWidget* parent);
     void refresh();
+    void setSeconds(std::optional<double> byRun); ///< from one injection to the next, where it is known
     /// Areas in viewport(): of the heading of a block, by its number from 0, and of a run; empty where it is folded
     /// away.
     QRect headingRect(std::size_t block) const;
@@ -38,6 +39,7 @@ private:
     struct Line {
         std::size_t block = 0;
         std::optional<int> row; ///< absent: the heading
+        int top = 0;            ///< where it stands, not scrolled
     };
     /// Runs that move together.
     struct Moved {
@@ -74,6 +76,7 @@ class RunTimeline : public QWidget {
     Q_OBJECT
 public:
     RunTimeline(Workspace& workspace, QWidget* parent);
+    void setSeconds(std::optional<double> byRun); ///< from one injection to the next, where it is known
     QSize sizeHint() const override { return {400, 46}; }
 
 protected:
@@ -81,8 +84,8 @@ protected:
     void mousePressEvent(QMouseEvent* event) override;
 
 private:
-    std::optional<double> secondsOf() const;
     Workspace& m_workspace;
+    std::optional<double> m_seconds;
 };
 
 } // namespace nuvat
