@@ -35,6 +35,18 @@ std::string placesText(const Batch& batch, std::vector<Place> places);
 /// What differs between two methods, for the history.
 std::string methodLabel(const Method& before, const Method& after);
 
+/// Gives items other keys. @param move gives the new key of one, or nothing: it goes
+template<class Key, class T, class Move>
+void moveKeys(Command& command, const std::map<Key, T>& before, const Move& move) {
+    std::map<Key, T> after;
+    for (const auto& [key, item] : before) {
+        if (const std::optional<Key> moved = move(key)) {
+            after.emplace(*moved, item);
+        }
+    }
+    addDifferences(command, before, after);
+}
+
 /// @return layout.place
 inline Result<void> requirePlace(const Batch& batch, Place place) {
     if (!batch.holds(place)) {

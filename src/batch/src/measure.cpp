@@ -5,6 +5,7 @@
 
 #include <algorithm>
 #include <functional>
+#include <map>
 #include <tuple>
 
 namespace nuvat {
@@ -169,39 +170,10 @@ MeasuredTrace measureTrace(const PayloadId& id, const std::shared_ptr<const Trac
     return out;
 }
 
-namespace {
-
-/// The rules of each channel, worked out once for all its runs.
-class ChannelRules {
-public:
-    explicit ChannelRules(const Batch& batch) : m_batch(batch) {}
-
-    const TraceRules& of(const std::string& channel) {
-        const auto [found, isNew] = m_rules.try_emplace(channel);
-        if (isNew) {
-            found->second = {m_batch.method.signal(channel), {}, bandsOf(m_batch.method, channel)};
-        }
-        return found->second;
-    }
-
-    /// Whether what was measured still holds. @param edits drawn on the trace
-    bool hold(const MeasuredTrace& known, const PayloadId& id, const TraceRules& rules,
-              const std::vector<PeakEdit>& edits) const {
-        return known.payload == id && known.rules.edits == edits && known.rules.bands == rules.bands &&
-               known.rules.signal == rules.signal;
-    }
-
-private:
-    const Batch& m_batch;
-    std::map<std::string, TraceRules> m_rules;
-};
-
-} // namespace
-
 Measured measure(const Batch& batch, const Measured& before, unsigned processors) {
     Measured out;
     std::vector<Task> tasks;
-    ChannelRules channels(batch);
+    std::map<std::string, TraceRules> byChannel; // of traces on which nothing was drawn
     for (const auto& [slot, key] : batch.inUse) {
         const auto reading = batch.readings.find(key);
         if (reading == batch.readings.end()) {
@@ -209,17 +181,22 @@ Measured measure(const Batch& batch, const Measured& before, unsigned processors
         }
         const Payload& payload = reading->second->payload;
         if (slot.place) {
-            const TraceRules& common = channels.of(slot.channel);
-            std::vector<PeakEdit> edits = editsOf(batch, slot);
+            const auto [common, isFirst] = byChannel.try_emplace(slot.channel);
+            if (isFirst) {
+                common->second = traceRules(batch, {0, std::nullopt, slot.channel});
+            }
+            std::optional<TraceRules> own;
+            if (batch.handEdits.contains(slot)) {
+                own = traceRules(batch, slot);
+            }
+            const TraceRules& rules = own ? *own : common->second;
             auto& target = out.traces.try_emplace(out.traces.end(), slot)->second;
             const auto known = before.traces.find(slot);
-            if (known != before.traces.end() && channels.hold(*known->second, payload.id(), common, edits)) {
+            if (known != before.traces.end() && known->second->holdsFor(payload.id(), rules)) {
                 target = known->second;
             } else {
-                TraceRules rules = common;
-                rules.edits = std::move(edits);
-                tasks.push_back({&payload, nullptr, &target, std::move(rules),
-                                 known == before.traces.end() ? nullptr : known->second});
+                tasks.push_back(
+                    {&payload, nullptr, &target, rules, known == before.traces.end() ? nullptr : known->second});
             }
             continue;
         }

@@ -304,15 +304,6 @@ Place movedDown(Place place, Place from) {
                                                                   : place;
 }
 
-template<class Key, class T, class Move>
-void moveKeys(Command& command, const std::map<Key, T>& before, const Move& move) {
-    std::map<Key, T> after;
-    for (const auto& [key, item] : before) {
-        after.emplace(move(key), item);
-    }
-    addDifferences(command, before, after);
-}
-
 /// Opens an empty row at a place of a list.
 void openRow(const Batch& batch, Place at, Command& command) {
     const Carrier& carrier = batch.carriers.at(at.carrier);

@@ -8,7 +8,6 @@
 
 #include <algorithm>
 #include <map>
-#include <numeric>
 #include <set>
 
 namespace nuvat {
@@ -46,17 +45,6 @@ Result<void> requirePlanned(const Batch& batch, int carrier, int from, int to) {
         }
     }
     return {};
-}
-
-template<class Key, class T, class Move>
-void moveKeys(Command& command, const std::map<Key, T>& before, const Move& move) {
-    std::map<Key, T> after;
-    for (const auto& [key, item] : before) {
-        if (const auto moved = move(key)) {
-            after.emplace(*moved, item);
-        }
-    }
-    addDifferences(command, before, after);
 }
 
 /// Puts what is known of planned runs into other rows. @param move gives the new row of one, or nothing: it goes
@@ -114,19 +102,17 @@ Result<Command> moveRuns(const Batch& batch, int carrier, int first, int count, 
     if (auto planned = requirePlanned(batch, carrier, from, to); !planned) {
         return tl::unexpected(planned.error());
     }
-    std::vector<int> order(static_cast<std::size_t>(rows)); // rows as they come to stand
-    std::iota(order.begin(), order.end(), 0);
-    const auto at = [&](int row) { return order.begin() + row; };
-    before < first ? std::rotate(at(before), at(first), at(first + count))
-                   : std::rotate(at(first), at(first + count), at(before));
-    std::vector<int> newRow(order.size());
-    for (int row = 0; row < rows; ++row) {
-        newRow[static_cast<std::size_t>(order[static_cast<std::size_t>(row)])] = row;
-    }
+    // What lies between makes room.
+    const int by = before < first ? before - first : before - first - count;
+    const int between = before < first ? count : -count;
+    const auto newRow = [=](int row) {
+        const bool isMoved = row >= first && row < first + count;
+        return std::optional(row + (isMoved ? by : row >= from && row < to ? between : 0));
+    };
     Command command;
     command.label =
         count == 1 ? placeTitle(batch, {first, 0, carrier}) + " moved" : std::to_string(count) + " runs moved";
-    moveRows(batch, carrier, command, [&](int row) { return std::optional(newRow[static_cast<std::size_t>(row)]); });
+    moveRows(batch, carrier, command, newRow);
     return command;
 }
 
